@@ -1,0 +1,1 @@
+"""The computation of Frostline: no interface, no files, no network, no clock of its own."""

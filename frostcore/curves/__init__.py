@@ -1,0 +1,1 @@
+"""Thermistor curves: models, tables, fits, the verdict on a reading."""

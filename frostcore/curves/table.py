@@ -1,0 +1,194 @@
+"""A table of a sensor as people have it: read from CSV text, and checked row by row.
+
+Errors stop the table from being a curve (a resistance that turns back, two rows at one
+temperature); suspicions do not (a row that stands off the smooth line of all others).
+"""
+
+import csv
+import io
+from dataclasses import dataclass
+
+import numpy as np
+
+from frostcore.curves.model import TableCurve
+from frostcore.errors import CurveError
+from frostcore.quantity import celsius_from_fahrenheit, format_celsius, format_ohms
+
+
+@dataclass(frozen=True)
+class TableRow:
+    """One row as understood; ``line`` is its line in the text it came from, counted from 1."""
+
+    celsius: float
+    ohms: float
+    line: int
+
+
+@dataclass(frozen=True)
+class RowRemark:
+    """What is wrong, or suspicious, about one row, and the resistance probably meant (or None)."""
+
+    line: int
+    kind: str
+    text: str
+    probable_ohms: float | None = None
+
+
+@dataclass(frozen=True)
+class CheckedTable:
+    """Rows with every remark on them; ``errors`` must be empty for a curve, ``suspicions`` are to be asked about."""
+
+    rows: tuple[TableRow, ...]
+    errors: tuple[RowRemark, ...]
+    suspicions: tuple[RowRemark, ...]
+
+    def curve(self) -> TableCurve:
+        """The table's curve; raises CurveError with every error told."""
+        if self.errors:
+            raise CurveError("; ".join(f"line {remark.line}: {remark.text}" for remark in self.errors))
+        return TableCurve(tuple((row.celsius, row.ohms) for row in self.rows))
+
+
+HEADERS = {"celsius": float, "fahrenheit": celsius_from_fahrenheit}
+
+
+def read_csv(text: str) -> CheckedTable:
+    """A checked table from CSV text headed ``celsius,ohms`` or ``fahrenheit,ohms``.
+
+    Raises CurveError naming the line where the text itself cannot be read.
+    """
+    lines = [(number, row) for number, row in enumerate(csv.reader(io.StringIO(text.lstrip("\ufeff"))), 1) if any(cell.strip() for cell in row)]
+    if not lines:
+        message = "the table is empty; it needs a header line celsius,ohms and a row for each temperature"
+        raise CurveError(message)
+    header_line, header = lines[0][0], [cell.strip().lower() for cell in lines[0][1]]
+    if len(header) != 2 or header[0] not in HEADERS or header[1] != "ohms":
+        message = f"line {header_line}: the header reads “{','.join(header)}”; write celsius,ohms or fahrenheit,ohms"
+        raise CurveError(message)
+    convert = HEADERS[header[0]]
+    rows = []
+    for line, cells in lines[1:]:
+        if len(cells) != 2:
+            message = f"line {line}: {len(cells)} columns where two belong (temperature, resistance); use a point as the decimal mark"
+            raise CurveError(message)
+        try:
+            temperature, ohms = (float(cell.strip()) for cell in cells)
+        except ValueError:
+            message = f"line {line}: “{','.join(cells)}” is not two numbers; write them like -18,28800"
+            raise CurveError(message) from None
+        rows.append(TableRow(convert(temperature), ohms, line))
+    return check(rows)
+
+
+def check(rows: list[TableRow]) -> CheckedTable:
+    """Check rows for finite and positive values, order, duplicates, a turn in the curve, and a mistyped row."""
+    errors: list[RowRemark] = []
+    for row in rows:
+        if not np.isfinite(row.celsius) or row.celsius <= -273.15:
+            errors.append(RowRemark(row.line, "temperature", f"{row.celsius:g} °C is not a temperature"))
+        elif not np.isfinite(row.ohms) or row.ohms <= 0:
+            errors.append(RowRemark(row.line, "resistance", f"{row.ohms:g} Ω at {format_celsius(row.celsius)}: a resistance must be a number above zero"))
+    if len(rows) < 2:
+        errors.append(RowRemark(rows[0].line if rows else 1, "too_few", "a table needs at least two rows"))
+    if errors:
+        return CheckedTable(tuple(rows), tuple(errors), ())
+    errors += _order_errors(rows)
+    suspicions = [] if errors else _mistyped(rows)
+    if not errors and (turn := _turn(rows)):
+        blamed = next((remark for remark in suspicions), None)
+        errors.append(RowRemark(blamed.line, "turns_back", f"{blamed.text}, and the resistance turns back there", blamed.probable_ohms) if blamed else turn)
+        suspicions = []
+    return CheckedTable(tuple(rows), tuple(errors), tuple(suspicions))
+
+
+def _order_errors(rows: list[TableRow]) -> list[RowRemark]:
+    seen: dict[float, int] = {}
+    errors = []
+    for row in rows:
+        if row.celsius in seen:
+            errors.append(RowRemark(row.line, "duplicate", f"{format_celsius(row.celsius)} stands already on line {seen[row.celsius]}"))
+        seen.setdefault(row.celsius, row.line)
+    if errors:
+        return errors
+    steps = np.diff([row.celsius for row in rows])
+    way = 1 if np.count_nonzero(steps > 0) * 2 >= len(steps) else -1
+    for step, row in zip(steps, rows[1:], strict=True):
+        if step * way < 0:
+            errors.append(RowRemark(row.line, "order", f"{format_celsius(row.celsius)} is out of order; temperatures must {'rise' if way > 0 else 'fall'} from row to row"))
+    return errors
+
+
+def _turn(rows: list[TableRow]) -> RowRemark | None:
+    """The first row at which the resistance stops going the way most of the table goes."""
+    changes = np.diff([row.ohms for row in rows])
+    way = np.sign(np.sum(np.sign(changes))) or 1
+    for change, row, before in zip(changes, rows[1:], rows, strict=False):
+        if change * way <= 0:
+            return RowRemark(row.line, "turns_back", f"{format_ohms(row.ohms)} at {format_celsius(row.celsius)} turns back against {format_ohms(before.ohms)} a row before")
+    return None
+
+
+def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
+    """Rows far off the smooth line of all the others: ln R as a polynomial in 1/T, each row left out in turn.
+
+    With one bad row, leaving it out leaves next to no residual; the row is blamed only when its miss is
+    well above both what the others leave and what rounding in a printed table explains.
+    """
+    count = len(rows)
+    if count < 4:
+        return []
+    degree = min(3, count - 3)
+    floor = {1: 0.15, 2: 0.06, 3: 0.03}[degree]
+    inverse = 1 / (np.array([row.celsius for row in rows]) + 273.15)
+    position = (inverse - inverse.mean()) / np.ptp(inverse)
+    logs = np.log([row.ohms for row in rows])
+    remarks: list[RowRemark] = []
+    kept = np.ones(count, dtype=bool)
+    while kept.sum() > max(degree + 2, 3 * count // 4):
+        misses, rests = np.zeros(count), np.full(count, np.inf)
+        for index in np.flatnonzero(kept):
+            others = kept.copy()
+            others[index] = False
+            line = np.polynomial.Polynomial.fit(position[others], logs[others], degree)
+            misses[index] = logs[index] - line(position[index])
+            rests[index] = np.sqrt(np.mean((logs[others] - line(position[others])) ** 2))
+        worst = int(np.argmin(rests))
+        if abs(misses[worst]) < max(floor, 6 * rests[worst]):
+            break
+        kept[worst] = False
+        expected = float(np.exp(logs[worst] - misses[worst]))
+        probable = probable_number(rows[worst].ohms, expected, floor)
+        meant = f"; {format_ohms(probable)} was probably meant" if probable else f"; the others put it near {format_ohms(expected)}"
+        remarks.append(
+            RowRemark(
+                rows[worst].line,
+                "mistyped",
+                f"{format_ohms(rows[worst].ohms)} at {format_celsius(rows[worst].celsius)} stands off the line of the other rows{meant}",
+                probable,
+            )
+        )
+    return sorted(remarks, key=lambda remark: remark.line)
+
+
+def probable_number(typed: float, expected: float, share: float) -> float | None:
+    """The number a slip of the fingers turned into ``typed``, or None when no single slip lands within ``share`` of ``expected``.
+
+    Slips: a decimal point moved (also by a kilo), two neighbouring digits swapped, one digit wrong, doubled or dropped.
+    """
+    digits = f"{typed:.6g}" if 1e-3 < typed < 1e6 else f"{typed:.0f}"
+    slips = {typed * 10.0**power for power in (-3, -2, -1, 1, 2, 3)}
+    texts = {digits[:i] + digits[i + 1] + digits[i] + digits[i + 2 :] for i in range(len(digits) - 1)}
+    texts |= {digits[:i] + digits[i + 1 :] for i in range(len(digits))}
+    slips |= {float(text) for text in texts if text not in {"", "."} and text.count(".") <= 1}
+    replaced = {float(digits[:i] + new + digits[i + 1 :]) for i, old in enumerate(digits) if old != "." for new in "0123456789"}
+    # A moved point or a swap is likelier than one digit hit wrong, so the plainer slips are tried first.
+    for candidates in (slips, replaced):
+        fitting = [value for value in candidates if value > 0 and abs(np.log(value / expected)) < share]
+        if fitting:
+            return float(f"{min(fitting, key=lambda value: abs(np.log(value / expected))):.6g}")
+    return None
+
+
+def write_csv(curve_rows: tuple[tuple[float, float], ...]) -> str:
+    """Rows of (celsius, ohms) as CSV text that :func:`read_csv` reads back exactly."""
+    return "".join(["celsius,ohms\n", *(f"{celsius!r},{ohms!r}\n" for celsius, ohms in curve_rows)])

@@ -1,0 +1,252 @@
+"""The verdict on a thermistor reading, with the reasons a screen shows as they are.
+
+Symbols
+-------
+R       resistance read, ohm
+T       the sensor's temperature by thermometer, degrees Celsius
+t       sensor tolerance, fraction of R
+d       doubt about T, kelvin
+m       meter accuracy, fraction of R
+
+The band holds every reading that a sensor within tolerance can give:
+
+    low  = min R(T ± d) · (1 − t) · (1 − m)
+    high = max R(T ± d) · (1 + t) · (1 + m)
+
+Limits are added, not averaged: a part is accused only when no combination of them explains it.
+"""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+from frostcore.curves.model import Curve
+from frostcore.errors import CurveError
+from frostcore.quantity import Dimension, Quantity, State, celsius_from_fahrenheit, fahrenheit_from_celsius, format_celsius, format_ohms, format_value
+from frostcore.verdict import Band, Question, Verdict
+
+DEFAULT_TOLERANCE = 0.10
+DEFAULT_DOUBT_KELVIN = 0.5
+DEFAULT_METER = 0.01
+SHORT_SHARE = 0.02
+"""A reading below this share of the curve's smallest resistance is a short, not a warm sensor."""
+
+
+class Role(StrEnum):
+    """What the board uses a sensor for, which decides what an error in it does."""
+
+    CABINET = "cabinet"
+    DEFROST_END = "defrost_end"
+    AMBIENT = "ambient"
+    MODULE = "module"
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What may legitimately move a reading: sensor tolerance, thermometer doubt, meter accuracy."""
+
+    tolerance: float = DEFAULT_TOLERANCE
+    doubt_kelvin: float = DEFAULT_DOUBT_KELVIN
+    meter: float = DEFAULT_METER
+
+    def __post_init__(self) -> None:
+        for name, value, top in (("sensor tolerance", self.tolerance, 1.0), ("meter accuracy", self.meter, 1.0), ("thermometer doubt", self.doubt_kelvin, 50.0)):
+            if not (math.isfinite(value) and 0 <= value < top):
+                message = f"A {name} of {value:g} makes no band; give 0 or more and less than {top:g}{' K' if top > 1 else ' (100 %)'}."
+                raise CurveError(message)
+
+
+@dataclass(frozen=True)
+class SensorPoint:
+    """One reading: resistance (value, open or short) at a temperature, both as understood."""
+
+    resistance: Quantity
+    temperature: Quantity
+
+
+@dataclass(frozen=True)
+class SensorVerdict:
+    """The judgement on one point. ``error_kelvin`` is positive when the board believes it is warmer than it is."""
+
+    point: SensorPoint
+    verdict: Verdict
+    band: Band
+    implied_celsius: float | None
+    error_kelvin: float | None
+    doubt_share: float
+    departure: float
+    extrapolated: bool
+    reasons: tuple[str, ...]
+    consequence: str
+    questions: tuple[Question, ...]
+
+
+def expected_band(curve: Curve, celsius: float, limits: Limits) -> Band:
+    """The band in ohms at a temperature in degrees Celsius, by the two formulas at the module's head."""
+    coldest, nominal, hottest = (float(value) for value in curve.ohms([celsius - limits.doubt_kelvin, celsius, celsius + limits.doubt_kelvin]))
+    low, high = min(coldest, hottest), max(coldest, hottest)
+    return Band(low * (1 - limits.tolerance) * (1 - limits.meter), nominal, high * (1 + limits.tolerance) * (1 + limits.meter))
+
+
+def doubt_share(curve: Curve, celsius: float, limits: Limits) -> float:
+    """How far thermometer and meter alone can move a reading, as a fraction of the nominal resistance."""
+    alone = expected_band(curve, celsius, Limits(0.0, limits.doubt_kelvin, limits.meter))
+    return max(1 - alone.low / alone.nominal, alone.high / alone.nominal - 1)
+
+
+def judge(curve: Curve, point: SensorPoint, limits: Limits, role: Role = Role.CABINET) -> SensorVerdict:
+    """Judge one reading against its curve. Raises CurveError where the curve gives no resistance at the temperature."""
+    celsius = point.temperature.value
+    band = expected_band(curve, celsius, limits)
+    share = doubt_share(curve, celsius, limits)
+    verdict = _place(curve, point.resistance, band, share, limits)
+    implied = _implied(curve, point.resistance, verdict)
+    error = None if implied is None else implied - celsius
+    return SensorVerdict(
+        point=point,
+        verdict=verdict,
+        band=band,
+        implied_celsius=implied,
+        error_kelvin=error,
+        doubt_share=share,
+        departure=_departure(point.resistance, verdict, band),
+        extrapolated=curve.extrapolates(celsius),
+        reasons=_reasons(curve, point, verdict, band, share, limits),
+        consequence=consequence(curve, verdict, error, role),
+        questions=slips(curve, point, verdict, limits),
+    )
+
+
+def judge_all(curve: Curve, points: list[SensorPoint], limits: Limits, role: Role = Role.CABINET) -> tuple[SensorVerdict, tuple[SensorVerdict, ...]]:
+    """The verdict that decides (the farthest outside its band, else one in band, else the first) and all, in order."""
+    if not points:
+        message = "No reading given; type at least one resistance with its temperature."
+        raise CurveError(message)
+    verdicts = tuple(judge(curve, point, limits, role) for point in points)
+    outside = [verdict for verdict in verdicts if verdict.departure > 0]
+    if outside:
+        return max(outside, key=lambda verdict: verdict.departure), verdicts
+    return next((verdict for verdict in verdicts if verdict.verdict is Verdict.IN_BAND), verdicts[0]), verdicts
+
+
+def _place(curve: Curve, resistance: Quantity, band: Band, share: float, limits: Limits) -> Verdict:
+    if resistance.state is State.OPEN:
+        return Verdict.OPEN
+    if resistance.state is State.SHORT or resistance.value < SHORT_SHARE * min(curve.extreme_ohms()[0], band.low):
+        return Verdict.SHORT
+    if resistance.value > band.high:
+        return Verdict.HIGH
+    if resistance.value < band.low:
+        return Verdict.LOW
+    return Verdict.UNCLEAR if share > limits.tolerance else Verdict.IN_BAND
+
+
+def _implied(curve: Curve, resistance: Quantity, verdict: Verdict) -> float | None:
+    if verdict in {Verdict.OPEN, Verdict.SHORT}:
+        return None
+    try:
+        return float(curve.celsius(resistance.value))
+    except CurveError:
+        return None
+
+
+def _departure(resistance: Quantity, verdict: Verdict, band: Band) -> float:
+    """How far outside the band, as |ln| of the ratio to the nearer limit; 0 inside, infinite when open or short."""
+    match verdict:
+        case Verdict.OPEN | Verdict.SHORT:
+            return math.inf
+        case Verdict.HIGH:
+            return math.log(resistance.value / band.high)
+        case Verdict.LOW:
+            return math.log(band.low / resistance.value)
+    return 0.0
+
+
+def _reasons(curve: Curve, point: SensorPoint, verdict: Verdict, band: Band, share: float, limits: Limits) -> tuple[str, ...]:
+    celsius = point.temperature.value
+    at = format_celsius(celsius)
+    reasons = [f"At {at} the curve gives {format_ohms(band.nominal)}; a good sensor reads {format_ohms(band.low)} to {format_ohms(band.high)}."]
+    widened = (band.high / band.nominal - 1) - limits.tolerance
+    reasons.append(
+        f"Band: sensor ±{limits.tolerance * 100:.0f} %, widened to −{(1 - band.low / band.nominal) * 100:.1f} / +{(limits.tolerance + widened) * 100:.1f} % by a thermometer good to "
+        f"{format_value(limits.doubt_kelvin, Dimension.TEMPERATURE_DIFFERENCE)} ({abs(curve.alpha(celsius)) * 100:.1f} % of resistance per kelvin here) and a meter good to {limits.meter * 100:g} %."
+    )
+    match verdict:
+        case Verdict.OPEN:
+            reasons.append("The meter shows over limit. Set it to its highest range once before you believe it: a cold sensor can be above a low range.")
+        case Verdict.SHORT:
+            reasons.append("Next to nothing is left of the sensor's resistance: touch the leads together and compare, then look for a pinched or wet harness.")
+        case Verdict.HIGH | Verdict.LOW:
+            off = point.resistance.value / band.nominal - 1
+            reasons.append(f"{format_ohms(point.resistance.value)} is {abs(off) * 100:.0f} % {'above' if off > 0 else 'below'} the curve: outside the band.")
+        case Verdict.UNCLEAR:
+            reasons.append(
+                f"Thermometer and meter alone move the reading by {share * 100:.0f} %, more than the sensor's own ±{limits.tolerance * 100:.0f} %: "
+                "this point can't judge it. An ice bath (0 °C, stirred, settled) can."
+            )
+        case Verdict.IN_BAND:
+            reasons.append("One point in band is weak evidence; a second at another temperature, such as an ice bath, makes it firm.")
+    if curve.extrapolates(celsius):
+        low, high = curve.domain
+        reasons.append(f"{at} lies outside the curve's own range of {format_celsius(low)} to {format_celsius(high)}: the expected value is extrapolated.")
+    return tuple(reasons)
+
+
+def consequence(curve: Curve, verdict: Verdict, error_kelvin: float | None, role: Role) -> str:
+    """What the reading does to the unit: the board's belief against the truth, and which way that errs."""
+    if verdict in {Verdict.OPEN, Verdict.SHORT}:
+        believes_hot = (verdict is Verdict.SHORT) == (curve.sense == "ntc")
+        return f"The board believes it is far too {'warm' if believes_hot else 'cold'}; most boards see that as a sensor fault and fall back to a fixed cycle."
+    if error_kelvin is None:
+        return "No temperature on the curve fits this reading."
+    if verdict in {Verdict.IN_BAND, Verdict.UNCLEAR}:
+        return f"The board's belief differs from the thermometer by {_kelvin(error_kelvin)}, which these limits explain."
+    size, warmer = _kelvin(abs(error_kelvin)), error_kelvin > 0
+    belief = f"The board believes it is {size} {'warmer' if warmer else 'colder'} than it is"
+    match role:
+        case Role.CABINET | Role.MODULE:
+            return f"{belief}, so it {'overcools' if warmer else 'undercools'}: the cabinet settles about {size} too {'cold' if warmer else 'warm'}."
+        case Role.DEFROST_END:
+            return f"{belief}, so defrost ends about {size} too {'early; ice is left on the coil' if warmer else 'late, or only by its time-out; the coil is overheated'}."
+        case Role.AMBIENT:
+            return f"{belief}, so it corrects for a room that is {size} too {'warm' if warmer else 'cold'}."
+
+
+def _kelvin(difference: float) -> str:
+    return format_value(difference, Dimension.TEMPERATURE_DIFFERENCE)
+
+
+def slips(curve: Curve, point: SensorPoint, verdict: Verdict, limits: Limits) -> tuple[Question, ...]:
+    """Unit slips that would explain a reading outside its band: Ω for kΩ and back, °F for °C and back."""
+    if point.resistance.state is not State.VALUE or verdict in {Verdict.IN_BAND, Verdict.UNCLEAR}:
+        return ()
+    questions = []
+    ohms, celsius = point.resistance.value, point.temperature.value
+    for factor in (1e3, 1e-3):
+        if (other := _fits(curve, ohms * factor, celsius, limits)) is not None:
+            meant = Quantity(Dimension.RESISTANCE, float(f"{ohms * factor:.12g}"))
+            questions.append(
+                Question("unit_slip", f"Was it {format_ohms(ohms * factor)}, not {format_ohms(ohms)}? Then it would be {other.label}.", "resistance", meant.canonical, other)
+            )
+    if point.temperature.typed_unit == "°F":
+        as_typed, meant_celsius, shown = "°F", fahrenheit_from_celsius(celsius), f"{format_celsius(fahrenheit_from_celsius(celsius))}"
+    else:
+        as_typed, meant_celsius, shown = "°C", celsius_from_fahrenheit(celsius), f"{celsius:g} °F ({format_celsius(celsius_from_fahrenheit(celsius))})"
+    if (other := _fits(curve, ohms, meant_celsius, limits)) is not None:
+        typed = f"{celsius:g} °C" if as_typed == "°C" else f"{fahrenheit_from_celsius(celsius):g} °F"
+        meant = Quantity(Dimension.TEMPERATURE, float(f"{meant_celsius:.9g}"))
+        questions.append(Question("unit_slip", f"Was the temperature {shown}, not {typed}? Then it would be {other.label}.", "temperature", meant.canonical, other))
+    return tuple(questions)
+
+
+def _fits(curve: Curve, ohms: float, celsius: float, limits: Limits) -> Verdict | None:
+    """The verdict a corrected reading would get when it lands inside its band, else None."""
+    if celsius <= -100:
+        return None
+    low, high = curve.domain
+    if not low - 20 <= celsius <= high + 20:
+        return None
+    band = expected_band(curve, celsius, limits)
+    if not band.low <= ohms <= band.high:
+        return None
+    return Verdict.UNCLEAR if doubt_share(curve, celsius, limits) > limits.tolerance else Verdict.IN_BAND

@@ -1,0 +1,1 @@
+"""What a unit's display shows, and the codes it may mean."""

@@ -1,0 +1,41 @@
+"""The headless door: parse arguments, call the core, print JSON.
+
+The only part of the core that reads files. Bad input ends with exit code 2 and one line on standard error.
+"""
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from typing import NoReturn
+
+from frostcore.door import codes, sensors
+from frostcore.errors import FrostError
+
+
+class _Parser(argparse.ArgumentParser):
+    """An argument parser whose errors are one line."""
+
+    def error(self, message: str) -> NoReturn:
+        raise FrostError(f"{message} (see {self.prog} --help)")
+
+
+def parser() -> argparse.ArgumentParser:
+    """The parser of every command; each command's ``run`` takes the namespace and returns a JSON value."""
+    top = _Parser(prog="python -m frostcore", description="Frostline's computation, without the interface: JSON out.")
+    commands = top.add_subparsers(dest="command", required=True, metavar="COMMAND")
+    for module in (sensors, codes):
+        module.add_commands(commands)
+    return top
+
+
+def main(arguments: Sequence[str]) -> int:
+    """Run one command; returns the exit code."""
+    try:
+        options = parser().parse_args(arguments)
+        result = options.run(options)
+    except FrostError as error:
+        print("frostcore: " + " ".join(str(error).split()), file=sys.stderr)
+        return 2
+    print(json.dumps(result, ensure_ascii=False, indent=2, allow_nan=False))
+    return 0

@@ -1,0 +1,66 @@
+"""Reading files and typed quantities from the command line, with errors that say what and where."""
+
+from pathlib import Path
+
+from frostcore.curves.model import Curve
+from frostcore.curves.table import CheckedTable, read_csv
+from frostcore.curves.verdict import SensorPoint
+from frostcore.errors import CurveError, FrostError, QuantityError, SheetError
+from frostcore.quantity import Ambiguous, Dimension, Quantity, parse
+from frostcore.sheet.load import LoadedSheet, load
+
+
+def text_of(path: str) -> str:
+    """A file's text; FrostError when it can't be read."""
+    try:
+        return Path(path).read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        reason = error.strerror if isinstance(error, OSError) else "it is not UTF-8 text"
+        message = f"{path}: cannot be read ({reason})"
+        raise FrostError(message) from None
+
+
+def sheet_of(path: str) -> LoadedSheet:
+    """A checked sheet from a file."""
+    try:
+        return load(text_of(path))
+    except SheetError as error:
+        message = f"{path}: {error}"
+        raise FrostError(message) from None
+
+
+def table_of(path: str) -> tuple[CheckedTable, Curve]:
+    """A checked table and its curve from a CSV file."""
+    try:
+        checked = read_csv(text_of(path))
+        return checked, checked.curve()
+    except CurveError as error:
+        message = f"{path}: {error}"
+        raise FrostError(message) from None
+
+
+def quantity(option: str, typed: str, dimension: Dimension) -> Quantity:
+    """One quantity; what is ambiguous is refused with the ways to say it plainly."""
+    try:
+        understood = parse(typed, dimension)
+    except QuantityError as error:
+        message = f"{option}: {error}"
+        raise FrostError(message) from None
+    if isinstance(understood, Ambiguous):
+        message = f"{option}: “{typed}” can mean {' or '.join(choice.canonical for choice in understood.choices)} ({understood.why}); type one of these"
+        raise FrostError(message)
+    return understood
+
+
+def number(option: str, typed: str, dimension: Dimension) -> float:
+    """The SI value of one quantity."""
+    return quantity(option, typed, dimension).value
+
+
+def point(typed: str) -> SensorPoint:
+    """A reading typed as RESISTANCE@TEMPERATURE, such as 24k@0C."""
+    resistance, at, temperature = typed.partition("@")
+    if not at:
+        message = f"--point: “{typed}” has no temperature; write resistance@temperature such as 24k@0C"
+        raise FrostError(message)
+    return SensorPoint(quantity("--point", resistance, Dimension.RESISTANCE), quantity("--point", temperature, Dimension.TEMPERATURE))

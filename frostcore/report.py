@@ -1,0 +1,89 @@
+"""The handover report in plain words: a pure function of (sheet, tape)."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from frostcore import cautions
+from frostcore.curves.verdict import SensorVerdict
+from frostcore.display.condition import describe
+from frostcore.observe import TEMPERATURE_PLACES, look
+from frostcore.tape.entries import PROOFS, SUPPLY_HISTORY, CallTaken, Outcome, PartFitted, PlateRead, SensorRead
+from frostcore.tape.standing import Standing
+
+SAFE_FRIDGE_CELSIUS = 8.0
+SAFE_FREEZER_CELSIUS = -9.0
+
+
+@dataclass(frozen=True)
+class ReportReading:
+    """One measurement of the report: what, as typed, when, and its verdict."""
+
+    name: str
+    at: datetime
+    verdict: SensorVerdict
+
+
+@dataclass(frozen=True)
+class Report:
+    """What the customer is told. Lists hold whole sentences."""
+
+    title: str
+    call: CallTaken
+    plate: PlateRead | None
+    found: tuple[str, ...]
+    readings: tuple[ReportReading, ...]
+    done: tuple[str, ...]
+    proven: tuple[str, ...]
+    unproven: str
+    advice: tuple[str, ...]
+    outcome: Outcome | None
+    recheck: datetime | None
+
+
+def handover(standing: Standing) -> Report:
+    """The report of a call as it stands. The call must have been taken."""
+    sheet, outcome = standing.sheet, standing.outcome
+    found = [
+        f"The display showed {seen.shown}"
+        + (f": {sheet.code(seen.code).meaning} ({describe(sheet, sheet.code(seen.code).condition)})." if seen.code else ", which is not on the sheet.")
+        for seen in standing.codes
+    ]
+    found += [f"{names[body.place]}: {body.temperature.text} by thermometer." for names in (dict(TEMPERATURE_PLACES),) for body in standing.temperatures.values()]
+    found += [f"{look(body.look).name}: {look(body.look).answer(body.answer).text}." for body in standing.observations.values() if look(body.look).answer(body.answer).odd]
+    fitted = [slip.entry.body for slip in standing.effective if isinstance(slip.entry.body, PartFitted)]
+    done = [f"Fitted: {sheet.component(body.component).name}{f' ({body.note})' if body.note else ''}." for body in fitted]
+    proven: tuple[str, ...] = ()
+    unproven, recheck = "", None
+    if outcome:
+        if outcome.cause:
+            found.append(f"Cause: {sheet.component(outcome.cause).name}.")
+        if outcome.done:
+            done.append(outcome.done)
+        proven = tuple(text for identifier, text in PROOFS if identifier in outcome.proofs)
+        if outcome.result in {"repaired", "worked_around"} and "cycled_off" not in outcome.proofs:
+            unproven = "The unit was not yet seen to reach its set-point and cycle off. Cold alone is not proof; a recheck is due."
+        if outcome.recheck_days is not None:
+            closed = next(slip.entry.at for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome))
+            recheck = closed + timedelta(days=outcome.recheck_days)
+    readings = tuple(
+        ReportReading(sheet.sensor_name(sheet.sensor(slip.entry.body.sensor)), slip.entry.at, standing.verdicts[slip.entry.id])
+        for slip in standing.effective
+        if isinstance(slip.entry.body, SensorRead)
+    )
+    return Report(sheet.title, standing.call, standing.plate, tuple(found), readings, tuple(done), proven, unproven, _advice(standing), outcome, recheck)
+
+
+def _advice(standing: Standing) -> tuple[str, ...]:
+    advice = []
+    limits = {"fridge": SAFE_FRIDGE_CELSIUS, "freezer": SAFE_FREEZER_CELSIUS}
+    warm = [place for place, body in standing.temperatures.items() if place in limits and body.temperature.value > limits[place]]
+    if warm:
+        advice.append(f"The {' and the '.join(warm)} was found warm. {cautions.FOOD}")
+    history = dict(SUPPLY_HISTORY)
+    if standing.call.supply_history:
+        advice.append(f"Have the supply looked at ({', '.join(history[item] for item in standing.call.supply_history)}): a bad supply kills the next board too.")
+    if standing.observations.get("condenser_dust") and standing.observations["condenser_dust"].answer in {"dusty", "blocked"}:
+        advice.append("Keep the condenser free of dust: a blocked one makes the compressor run hot and long.")
+    if standing.sheet.plate.flammable:
+        advice.append(f"{standing.sheet.plate.refrigerant}: {cautions.FLAMMABLE}")
+    return tuple(advice)

@@ -1,0 +1,1 @@
+"""The unit sheet: one document that describes a unit, and everything else follows from it."""

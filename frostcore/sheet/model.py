@@ -1,0 +1,504 @@
+"""The unit sheet as typed values: what a sheet document holds, entry by entry.
+
+A sheet is a plain JSON document (the published schema is derived from these classes). Identifiers
+are short snake_case words, unique in their list. Resistances in ohms, temperatures in degrees
+Celsius, times in minutes or seconds as the name says, prices in the workshop's currency.
+"""
+
+import re
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cached_property
+from typing import Literal
+
+from frostcore.curves.model import BetaCurve, Curve, SteinhartHartCurve, TableCurve
+from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, Role
+
+_IDENTIFIER = re.compile(r"[a-z][a-z0-9_]*")
+
+
+def _identifier(value: str) -> None:
+    if not _IDENTIFIER.fullmatch(value):
+        message = f"“{value}” is no identifier; use small letters, digits and underscores, a letter first"
+        raise ValueError(message)
+
+
+class ComponentKind(StrEnum):
+    """What a component is in the trade's words; faults, failure rates and pictures follow from it."""
+
+    AUGER_MOTOR = "auger_motor"
+    BIMETAL = "bimetal"
+    BOARD = "board"
+    COMPRESSOR = "compressor"
+    DAMPER = "damper"
+    DEFROST_TIMER = "defrost_timer"
+    DISPLAY = "display"
+    DOOR_SEAL = "door_seal"
+    DOOR_SWITCH = "door_switch"
+    FAN_AC = "fan_ac"
+    FAN_DC = "fan_dc"
+    FLAP_MOTOR = "flap_motor"
+    HARNESS = "harness"
+    HEATER = "heater"
+    INVERTER = "inverter"
+    LAMP = "lamp"
+    MODULE = "module"
+    OVERLOAD = "overload"
+    PLUG = "plug"
+    POTENTIOMETER = "potentiometer"
+    POWER_SUPPLY = "power_supply"
+    RUN_CAPACITOR = "run_capacitor"
+    SEALED_SYSTEM = "sealed_system"
+    START_DEVICE = "start_device"
+    THERMAL_FUSE = "thermal_fuse"
+    THERMISTOR = "thermistor"
+    THERMOSTAT = "thermostat"
+    VALVE = "valve"
+
+
+class Supply(StrEnum):
+    """Whether a part can be had."""
+
+    IN_STOCK = "in_stock"
+    TO_ORDER = "to_order"
+    NO_LONGER_MADE = "no_longer_made"
+
+
+@dataclass(frozen=True)
+class RatingPlate:
+    """What is printed on the unit's rating plate. ``models`` are the spellings found on plates and papers."""
+
+    maker: str
+    model: str
+    appliance: str
+    mains_volts: float
+    mains_hertz: float
+    refrigerant: str = ""
+    charge_grams: float | None = None
+    defrost_heater_watts: float | None = None
+    input_watts: float | None = None
+    models: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        if not 90 <= self.mains_volts <= 260 or self.mains_hertz not in {50, 60}:
+            message = f"mains of {self.mains_volts:g} V {self.mains_hertz:g} Hz; household units take 90 to 260 V at 50 or 60 Hz"
+            raise ValueError(message)
+
+    @property
+    def flammable(self) -> bool:
+        """Whether the refrigerant burns (hydrocarbons R600a and R290)."""
+        return self.refrigerant.upper() in {"R600A", "R290"}
+
+
+@dataclass(frozen=True)
+class Step:
+    """One act of the way in: what to do, how many fasteners of which sort come out, which plugs are pulled."""
+
+    do: str
+    fasteners: int = 0
+    fastener: str = ""
+    plugs: tuple[str, ...] = ()
+    caution: str = ""
+
+
+@dataclass(frozen=True)
+class Place:
+    """Somewhere in the unit. ``inside`` is the place to be opened first; ``steps`` open this one."""
+
+    id: str
+    name: str
+    inside: str = ""
+    steps: tuple[Step, ...] = ()
+    open_minutes: float = 0.0
+    close_minutes: float = 0.0
+
+    def __post_init__(self) -> None:
+        _identifier(self.id)
+
+
+@dataclass(frozen=True)
+class Nominal:
+    """Rated values of a component, each where it applies; ``tolerance`` is a fraction of the main one."""
+
+    ohms: float | None = None
+    watts: float | None = None
+    volts: float | None = None
+    hertz: float | None = None
+    farads: float | None = None
+    rpm: float | None = None
+    pulses_per_revolution: float | None = None
+    opens_celsius: float | None = None
+    resets_celsius: float | None = None
+    tolerance: float | None = None
+
+
+@dataclass(frozen=True)
+class WeakPoint:
+    """A known weakness: which fault mode, how many times likelier than usual, and why."""
+
+    fault: str
+    times: float
+    why: str
+
+
+@dataclass(frozen=True)
+class Component:
+    """One part of the unit. ``terminals`` puts each of its terminals on a named node of the circuit."""
+
+    id: str
+    kind: ComponentKind
+    name: str
+    place: str
+    terminals: dict[str, str] | None = None
+    nominal: Nominal = Nominal()
+    price: float | None = None
+    supply: Supply = Supply.TO_ORDER
+    lead_days: int | None = None
+    fit_minutes: float | None = None
+    weak_points: tuple[WeakPoint, ...] = ()
+    change_with: tuple[str, ...] = ()
+    programmed: bool = False
+
+    def __post_init__(self) -> None:
+        _identifier(self.id)
+        if self.price is not None and self.price < 0:
+            message = f"a price of {self.price:g} is below nothing"
+            raise ValueError(message)
+
+
+@dataclass(frozen=True)
+class Pin:
+    """A connector's pin: its number, the node it is on, the wire's colour, the label printed beside it."""
+
+    number: int
+    node: str
+    colour: str = ""
+    label: str = ""
+
+
+@dataclass(frozen=True)
+class Connector:
+    """A plug and socket. ``id`` is as printed on the board (CN3); pulling it separates every pin's two sides."""
+
+    id: str
+    name: str
+    place: str
+    pins: tuple[Pin, ...]
+
+    def __post_init__(self) -> None:
+        numbers = [pin.number for pin in self.pins]
+        if len(numbers) != len(set(numbers)):
+            message = f"connector {self.id} has a pin number twice"
+            raise ValueError(message)
+
+
+@dataclass(frozen=True)
+class Rail:
+    """A low-voltage supply of the board: volts, the resistance behind it, tolerance as a fraction."""
+
+    id: str
+    name: str
+    node: str
+    volts: float
+    source_ohms: float = 0.0
+    tolerance: float = 0.05
+
+
+@dataclass(frozen=True)
+class SensorInput:
+    """How the board reads a sensor: pull-up from a reference to the sensor, the pin, and its return."""
+
+    sensor: str
+    reference_volts: float
+    pullup_ohms: float
+    pin: str
+    return_pin: str
+
+
+@dataclass(frozen=True)
+class Switch:
+    """A switching element of the board (relay, triac, transistor) between two nodes, and the signal that drives it."""
+
+    id: str
+    kind: Literal["relay", "triac", "transistor"]
+    from_node: str
+    to_node: str
+    signal: str
+
+
+@dataclass(frozen=True)
+class Board:
+    """The control board: its rails, sensor inputs and switched outputs."""
+
+    component: str
+    rails: tuple[Rail, ...] = ()
+    sensor_inputs: tuple[SensorInput, ...] = ()
+    switches: tuple[Switch, ...] = ()
+
+
+@dataclass(frozen=True)
+class Mode:
+    """A state the unit can be put in: how to enter and leave, whether it is live, which signals are on."""
+
+    id: str
+    name: str
+    live: bool = True
+    enter: tuple[str, ...] = ()
+    leave: tuple[str, ...] = ()
+    timeout_minutes: float | None = None
+    signals: tuple[str, ...] = ()
+    lists_codes: bool = False
+
+    def __post_init__(self) -> None:
+        _identifier(self.id)
+
+
+@dataclass(frozen=True)
+class TableDocument:
+    """A curve as the maker's table: rows of [celsius, ohms]."""
+
+    kind: Literal["table"]
+    rows: tuple[tuple[float, float], ...]
+
+    def curve(self) -> Curve:
+        """The curve of this table; raises CurveError where the rows give none."""
+        return TableCurve(self.rows)
+
+
+@dataclass(frozen=True)
+class BetaDocument:
+    """A curve as R0 at a temperature, and Beta in kelvin."""
+
+    kind: Literal["beta"]
+    reference_ohms: float
+    beta_kelvin: float
+    reference_celsius: float = 25.0
+    from_celsius: float = -40.0
+    to_celsius: float = 100.0
+
+    def curve(self) -> Curve:
+        """The Beta curve; raises CurveError for values that give none."""
+        return BetaCurve(self.reference_ohms, self.beta_kelvin, self.reference_celsius, (self.from_celsius, self.to_celsius))
+
+
+@dataclass(frozen=True)
+class SteinhartHartDocument:
+    """A curve as Steinhart-Hart coefficients A, B, C (1/T in 1/K, R in ohms)."""
+
+    kind: Literal["steinhart_hart"]
+    a: float
+    b: float
+    c: float
+    from_celsius: float = -40.0
+    to_celsius: float = 100.0
+
+    def curve(self) -> Curve:
+        """The Steinhart-Hart curve; raises CurveError for coefficients that give none."""
+        return SteinhartHartCurve(self.a, self.b, self.c, (self.from_celsius, self.to_celsius))
+
+
+CurveDocument = TableDocument | BetaDocument | SteinhartHartDocument
+
+
+@dataclass(frozen=True)
+class Sensor:
+    """A thermistor's part in the unit: its component, curve, role, and where it is measured from the board."""
+
+    id: str
+    component: str
+    role: Role
+    curve: str
+    tolerance: float | None = None
+    pins: tuple[str, ...] = ()
+    set_point_celsius: float | None = None
+
+    def __post_init__(self) -> None:
+        _identifier(self.id)
+        if self.tolerance is not None and not 0 < self.tolerance < 1:
+            message = f"a tolerance of {self.tolerance:g}; write a fraction such as 0.05 for 5 %"
+            raise ValueError(message)
+
+    @property
+    def working_tolerance(self) -> float:
+        """The sheet's own tolerance where it has one, else the usual tenth."""
+        return DEFAULT_TOLERANCE if self.tolerance is None else self.tolerance
+
+    @property
+    def default_limits(self) -> Limits:
+        """The sensor's tolerance with the usual thermometer and meter."""
+        return Limits(tolerance=self.working_tolerance)
+
+
+class TestState(StrEnum):
+    """What a detection rule looks for in a signal."""
+
+    __test__ = False
+
+    OPEN = "open"
+    SHORT = "short"
+    ABOVE = "above"
+    BELOW = "below"
+    NOT_ABOVE = "not_above"
+    NO_PULSES = "no_pulses"
+    NO_ANSWER = "no_answer"
+    STAYS_CLOSED = "stays_closed"
+    STAYS_OPEN = "stays_open"
+
+
+@dataclass(frozen=True)
+class SignalTest:
+    """One test of the board's detection: a signal (``sensor:…``, ``tach:…``, ``switch:…``, ``rail:…``, ``link:…``, ``load:…``),
+
+    the state looked for, the threshold with its unit, how long it must last, and the mode it is done in.
+    """
+
+    signal: str
+    state: TestState
+    threshold: float | None = None
+    unit: Literal["celsius", "volts", "rpm", "amperes", "watts", "count", ""] = ""
+    seconds: float | None = None
+    during: str = ""
+
+
+@dataclass(frozen=True)
+class Condition:
+    """What the board detected: tests joined by ``any`` or ``all``."""
+
+    tests: tuple[SignalTest, ...]
+    join: Literal["any", "all"] = "any"
+
+    def __post_init__(self) -> None:
+        if not self.tests:
+            message = "a condition needs at least one test"
+            raise ValueError(message)
+
+
+@dataclass(frozen=True)
+class Implicated:
+    """A component that can cause the condition, and how."""
+
+    component: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Shown:
+    """How a code appears: ``digits`` with its text, ``frames`` of texts that alternate, or ``blinks`` (counts per group; s and l for short and long)."""
+
+    kind: Literal["digits", "frames", "blinks"]
+    text: str = ""
+    frames: tuple[str, ...] = ()
+    groups: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        if not {"digits": self.text, "frames": self.frames, "blinks": self.groups}[self.kind]:
+            message = f"a code shown as {self.kind} needs its {dict(digits='text', frames='frames', blinks='groups')[self.kind]}"
+            raise ValueError(message)
+        if any(set(group) - {"s", "l"} for group in self.groups):
+            message = "blink groups are written with s for short and l for long, such as ssl"
+            raise ValueError(message)
+
+
+@dataclass(frozen=True)
+class Code:
+    """A fault code: how it is shown, the condition that raises it, and what can cause that condition."""
+
+    id: str
+    shown: Shown
+    meaning: str
+    condition: Condition
+    implicates: tuple[Implicated, ...]
+    buttons_dead: bool = False
+    clears: str = ""
+
+
+@dataclass(frozen=True)
+class Display:
+    """What the unit shows codes on: digits and lamps, or a single lamp that blinks."""
+
+    digits: int = 0
+    lamps: tuple[str, ...] = ()
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class StatedReading:
+    """A reading the maker's sheet states; it beats the computed one. Points are pins (CN3.1) or nodes."""
+
+    red: str
+    black: str
+    function: Literal["ohm", "vac", "vdc", "vac_loz", "hz"]
+    low: float
+    high: float
+    mode: str = ""
+    pulled: tuple[str, ...] = ()
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """One unit, or one archetype of units: the whole document."""
+
+    format: Literal["frostline-sheet-1"]
+    plate: RatingPlate
+    archetype: str
+    places: tuple[Place, ...]
+    components: tuple[Component, ...]
+    curves: dict[str, CurveDocument]
+    sensors: tuple[Sensor, ...]
+    display: Display = Display()
+    codes: tuple[Code, ...] = ()
+    connectors: tuple[Connector, ...] = ()
+    boards: tuple[Board, ...] = ()
+    modes: tuple[Mode, ...] = ()
+    stated_readings: tuple[StatedReading, ...] = ()
+    papers: str = ""
+    revision_note: str = ""
+
+    @property
+    def title(self) -> str:
+        """Maker and model, as people say it."""
+        return f"{self.plate.maker} {self.plate.model}"
+
+    @cached_property
+    def _by_id(self) -> dict[str, dict[str, object]]:
+        lists = {"component": self.components, "sensor": self.sensors, "place": self.places, "mode": self.modes, "code": self.codes}
+        return {name: {item.id: item for item in items} for name, items in lists.items()}
+
+    def component(self, identifier: str) -> Component:
+        """The component of that id; KeyError when the sheet has none."""
+        return self._by_id["component"][identifier]
+
+    def sensor(self, identifier: str) -> Sensor:
+        """The sensor of that id; KeyError when the sheet has none."""
+        return self._by_id["sensor"][identifier]
+
+    def place(self, identifier: str) -> Place:
+        """The place of that id; KeyError when the sheet has none."""
+        return self._by_id["place"][identifier]
+
+    def code(self, identifier: str) -> Code:
+        """The code of that id; KeyError when the sheet has none."""
+        return self._by_id["code"][identifier]
+
+    def mode(self, identifier: str) -> Mode:
+        """The mode of that id; KeyError when the sheet has none."""
+        return self._by_id["mode"][identifier]
+
+    def sensor_name(self, sensor: Sensor) -> str:
+        """The sensor's name: its component's."""
+        return self.component(sensor.component).name
+
+    def curve(self, sensor: Sensor) -> Curve:
+        """The sensor's curve."""
+        return self.curves[sensor.curve].curve()
+
+    def pin(self, point: str) -> tuple[Connector, Pin] | None:
+        """Connector and pin of a point such as ``CN3.5``, or None when the sheet has no such pin."""
+        name, _, number = point.rpartition(".")
+        for connector in self.connectors:
+            if connector.id == name:
+                for pin in connector.pins:
+                    if str(pin.number) == number:
+                        return connector, pin
+        return None

@@ -1,0 +1,215 @@
+"""What can stand on a call's tape. Each entry's body is one of these frozen values.
+
+A body goes to and from a plain document with :mod:`frostcore.document`, told apart by ``kind``.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+from typing import Any, Literal
+
+from frostcore import document
+from frostcore.curves.verdict import DEFAULT_DOUBT_KELVIN, DEFAULT_METER, Limits, SensorPoint
+from frostcore.quantity import Quantity
+
+
+class Power(StrEnum):
+    """Whether the plug is in."""
+
+    UNPLUGGED = "unplugged"
+    LIVE = "live"
+    UNKNOWN = "unknown"
+
+
+SUPPLY_HISTORY: tuple[tuple[str, str], ...] = (
+    ("surge", "a surge or thunderstorm"),
+    ("moved", "the unit was moved"),
+    ("loose_plug", "a loose or worn plug"),
+    ("adaptor", "an adaptor or extension lead"),
+    ("polarity", "reversed polarity at the socket"),
+)
+"""What to ask about the supply: (id, words). A worn plug or reversed polarity kills a second board."""
+
+
+@dataclass(frozen=True)
+class CallTaken:
+    """The call as it came in: whose unit, the complaint in their words, age, what was replaced before, the supply's history."""
+
+    kind: Literal["call_taken"]
+    customer: str
+    complaint: str
+    address: str = ""
+    phone: str = ""
+    age_years: float | None = None
+    replaced_before: str = ""
+    replacement_helped: Literal["", "yes", "for_a_while", "no"] = ""
+    supply_history: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class PlateRead:
+    """The rating plate as read on this unit; what differs from the sheet is worth a look."""
+
+    kind: Literal["plate_read"]
+    model: str
+    serial: str = ""
+    mains_volts: float | None = None
+    mains_hertz: float | None = None
+    refrigerant: str = ""
+    charge_grams: float | None = None
+    defrost_heater_watts: float | None = None
+
+
+@dataclass(frozen=True)
+class PowerSet:
+    """The plug was pulled, or put in."""
+
+    kind: Literal["power_set"]
+    state: Literal["unplugged", "live"]
+
+
+@dataclass(frozen=True)
+class Observed:
+    """One first-look observation: which look, which answer."""
+
+    kind: Literal["observed"]
+    look: str
+    answer: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class TemperatureTaken:
+    """A compartment's temperature by thermometer, not by the display."""
+
+    kind: Literal["temperature_taken"]
+    place: str
+    temperature: Quantity
+
+
+@dataclass(frozen=True)
+class CodeSeen:
+    """What the display showed, as typed, and the sheet's code it was taken for (empty when none)."""
+
+    kind: Literal["code_seen"]
+    shown: str
+    code: str = ""
+
+
+@dataclass(frozen=True)
+class SensorRead:
+    """A sensor's resistance with its temperature, both as typed and as understood.
+
+    ``kept`` names the questions that were asked and answered with «as typed».
+    """
+
+    kind: Literal["sensor_read"]
+    sensor: str
+    resistance: Quantity
+    temperature: Quantity
+    doubt_kelvin: float = DEFAULT_DOUBT_KELVIN
+    meter: float = DEFAULT_METER
+    red: str = ""
+    black: str = ""
+    kept: tuple[str, ...] = ()
+
+    def limits(self, tolerance: float) -> Limits:
+        """The limits this reading was taken under."""
+        return Limits(tolerance, self.doubt_kelvin, self.meter)
+
+    @property
+    def point(self) -> SensorPoint:
+        """Resistance and temperature together."""
+        return SensorPoint(self.resistance, self.temperature)
+
+
+@dataclass(frozen=True)
+class PartFitted:
+    """A part that was replaced on this call."""
+
+    kind: Literal["part_fitted"]
+    component: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Noted:
+    """Anything else worth keeping."""
+
+    kind: Literal["noted"]
+    text: str
+
+
+class Result(StrEnum):
+    """How a call ended."""
+
+    REPAIRED = "repaired"
+    WORKED_AROUND = "worked_around"
+    QUOTED = "quoted"
+    NO_FAULT = "no_fault"
+    STOPPED = "stopped"
+
+    @property
+    def label(self) -> str:
+        """The result in words."""
+        return {"repaired": "repaired", "worked_around": "worked around", "quoted": "quoted, awaiting answer", "no_fault": "no fault found", "stopped": "stopped, not repaired"}[
+            self
+        ]
+
+
+PROOFS: tuple[tuple[str, str], ...] = (
+    ("cycled_off", "reached set-point and cycled off"),
+    ("code_away", "the code stayed away"),
+    ("defrost_ended", "defrost heated and ended"),
+    ("off_draw", "power draw when off is normal"),
+)
+"""Proofs that can be claimed at the end: (id, words). Cold alone is not proof."""
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """The end of a call: result, the component at fault (empty when none), what was done, what proves it, a recheck in days."""
+
+    kind: Literal["outcome"]
+    result: Result
+    done: str
+    cause: str = ""
+    proofs: tuple[str, ...] = ()
+    recheck_days: int | None = None
+
+
+@dataclass(frozen=True)
+class Withdrawn:
+    """An earlier entry taken back, and why. The entry stays to be seen."""
+
+    kind: Literal["withdrawn"]
+    why: str
+
+
+Body = CallTaken | PlateRead | PowerSet | Observed | TemperatureTaken | CodeSeen | SensorRead | PartFitted | Noted | Outcome | Withdrawn
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One slip of the tape: its id, when and by whom, the body, and the id of the entry it corrects (or empty)."""
+
+    id: str
+    at: datetime
+    by: str
+    body: Body
+    supersedes: str = ""
+
+
+@dataclass(frozen=True)
+class _Envelope:
+    body: Body
+
+
+def body_from_document(data: Any) -> Body:
+    """A body from its plain document; raises SheetError naming what is wrong."""
+    return document.read(_Envelope, {"body": data}).body
+
+
+def body_to_document(body: Body) -> dict[str, Any]:
+    """The plain document of a body."""
+    return document.write(body)

@@ -1,0 +1,259 @@
+"""Where a call stands: a pure function of (sheet, tape). Nothing here is stored."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from frostcore.curves.verdict import SensorVerdict, judge
+from frostcore.display.condition import sensors_in
+from frostcore.errors import CurveError, TapeError
+from frostcore.observe import look
+from frostcore.quantity import Dimension, format_value
+from frostcore.sheet.model import Code, Sensor, Sheet
+from frostcore.tape.entries import Body, CallTaken, CodeSeen, Entry, Observed, Outcome, PlateRead, Power, PowerSet, SensorRead, TemperatureTaken, Withdrawn
+from frostcore.verdict import Question
+
+
+@dataclass(frozen=True)
+class Slip:
+    """An entry as the tape shows it: the power state it was made in, and what became of it since."""
+
+    entry: Entry
+    power: Power
+    superseded_by: str = ""
+
+    @property
+    def standing(self) -> bool:
+        """Whether the entry still counts (not corrected, not taken back, not itself a taking-back)."""
+        return not self.superseded_by and not isinstance(self.entry.body, Withdrawn)
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A call as its tape leaves it."""
+
+    sheet: Sheet
+    slips: tuple[Slip, ...]
+    effective: tuple[Slip, ...]
+
+    def _latest(self, kind: type[Body]) -> Body | None:
+        return next((slip.entry.body for slip in reversed(self.effective) if isinstance(slip.entry.body, kind)), None)
+
+    @property
+    def call(self) -> CallTaken | None:
+        """The call as taken."""
+        return self._latest(CallTaken)
+
+    @property
+    def plate(self) -> PlateRead | None:
+        """The rating plate as read."""
+        return self._latest(PlateRead)
+
+    @property
+    def outcome(self) -> Outcome | None:
+        """How the call ended, or None while it is open."""
+        return self._latest(Outcome)
+
+    @property
+    def power(self) -> Power:
+        """The power state now."""
+        latest = self._latest(PowerSet)
+        return Power(latest.state) if latest else Power.UNKNOWN
+
+    @cached_property
+    def observations(self) -> dict[str, Observed]:
+        """The latest answer to each look."""
+        return {slip.entry.body.look: slip.entry.body for slip in self.effective if isinstance(slip.entry.body, Observed)}
+
+    @cached_property
+    def temperatures(self) -> dict[str, TemperatureTaken]:
+        """The latest thermometer reading of each compartment."""
+        return {slip.entry.body.place: slip.entry.body for slip in self.effective if isinstance(slip.entry.body, TemperatureTaken)}
+
+    @cached_property
+    def codes(self) -> tuple[CodeSeen, ...]:
+        """Every code seen, oldest first."""
+        return tuple(slip.entry.body for slip in self.effective if isinstance(slip.entry.body, CodeSeen))
+
+    @cached_property
+    def known_codes(self) -> tuple[Code, ...]:
+        """The sheet's codes among those seen, each once."""
+        return tuple(self.sheet.code(identifier) for identifier in dict.fromkeys(seen.code for seen in self.codes if seen.code))
+
+    @cached_property
+    def verdicts(self) -> dict[str, SensorVerdict]:
+        """The verdict on each sensor reading that stands or ever stood, by entry id."""
+        return {slip.entry.id: self.judge(slip.entry.body) for slip in self.slips if isinstance(slip.entry.body, SensorRead)}
+
+    def judge(self, reading: SensorRead) -> SensorVerdict:
+        """The verdict on one reading under this sheet."""
+        sensor = self.sheet.sensor(reading.sensor)
+        return judge(self.sheet.curve(sensor), reading.point, reading.limits(sensor.working_tolerance), sensor.role)
+
+    def readings_of(self, sensor: Sensor) -> tuple[tuple[str, SensorVerdict], ...]:
+        """(entry id, verdict) of every standing reading of a sensor, oldest first."""
+        return tuple((slip.entry.id, self.verdicts[slip.entry.id]) for slip in self.effective if isinstance(slip.entry.body, SensorRead) and slip.entry.body.sensor == sensor.id)
+
+
+def stand(sheet: Sheet, entries: Iterable[Entry]) -> Standing:
+    """Replay a tape. A correction counts at the place of what it corrects.
+
+    Raises TapeError when an entry does not fit what stands before it.
+    """
+    order: list[str] = []
+    latest: dict[str, Entry] = {}
+    origin: dict[str, str] = {}
+    superseded_by: dict[str, str] = {}
+    entries = tuple(entries)
+    for entry in entries:
+        check_fits(sheet, entry, {slot: latest[slot] for slot in order}, origin)
+        if entry.supersedes:
+            slot = origin[entry.supersedes]
+            superseded_by[entry.supersedes] = entry.id
+        else:
+            slot = entry.id
+            order.append(slot)
+        latest[slot], origin[entry.id] = entry, slot
+    power, power_at = Power.UNKNOWN, {}
+    for slot in order:
+        power_at[slot] = power
+        if isinstance(latest[slot].body, PowerSet):
+            power = Power(latest[slot].body.state)
+    slips = {entry.id: Slip(entry, power_at[origin[entry.id]], superseded_by.get(entry.id, "")) for entry in entries}
+    effective = tuple(slips[latest[slot].id] for slot in order if not isinstance(latest[slot].body, Withdrawn))
+    return Standing(sheet, tuple(slips.values()), effective)
+
+
+def check_fits(sheet: Sheet, entry: Entry, latest: dict[str, Entry], origin: dict[str, str]) -> None:
+    """Raise TapeError, worded for the repairer, when an entry can't follow the tape before it.
+
+    ``latest`` holds the newest entry of each slot, ``origin`` the slot of every entry so far.
+    """
+    body = entry.body
+    if entry.id in origin:
+        message = "This slip is already on the tape."
+        raise TapeError(message)
+    if entry.supersedes:
+        slot = origin.get(entry.supersedes)
+        if slot is None:
+            message = "The slip to correct is not on this call's tape. Open it from the tape and correct it there."
+            raise TapeError(message)
+        current = latest[slot]
+        if current.id != entry.supersedes:
+            message = "That slip was corrected already. Correct its newest version."
+            raise TapeError(message)
+        if not isinstance(body, Withdrawn) and type(current.body) is not type(body):
+            message = f"A slip can be corrected only by one of its own kind: this one is “{current.body.kind}”, not “{body.kind}”."
+            raise TapeError(message)
+        if isinstance(current.body, CallTaken) and isinstance(body, Withdrawn):
+            message = "The call itself can't be taken back; correct it instead."
+            raise TapeError(message)
+    else:
+        if isinstance(body, Withdrawn):
+            message = "Taking back needs the slip that is taken back."
+            raise TapeError(message)
+        if any(isinstance(slot_entry.body, Outcome) for slot_entry in latest.values()):
+            message = "This call is closed. Take back its outcome on the tape to go on with it."
+            raise TapeError(message)
+    _check_names(sheet, body)
+
+
+def _check_names(sheet: Sheet, body: Body) -> None:
+    """Names on a slip must lead somewhere on the sheet or in the tables of the trade."""
+    try:
+        match body:
+            case SensorRead():
+                sheet.sensor(body.sensor)
+                judge(sheet.curve(sheet.sensor(body.sensor)), body.point, body.limits(0.1))
+            case CodeSeen(code=code) if code:
+                sheet.code(code)
+            case Observed():
+                look(body.look).answer(body.answer)
+    except KeyError as error:
+        message = f"There is no {error} for the {sheet.title}. Choose one of those shown."
+        raise TapeError(message) from None
+    except CurveError as error:
+        raise TapeError(str(error)) from None
+    component = getattr(body, "component", "") or getattr(body, "cause", "")
+    if component and component not in {item.id for item in sheet.components}:
+        message = f"There is no part “{component}” on the sheet of the {sheet.title}. Choose one from the list."
+        raise TapeError(message)
+
+
+def questions_about(standing: Standing, body: Body, power: Power | None = None) -> tuple[Question, ...]:
+    """What to ask before a body goes on the tape: a contradiction with the power state, a unit slip.
+
+    ``power`` is the state at the place of a correction; the present one when None. Questions already
+    answered with «as typed» (``body.kept``) are not asked again.
+    """
+    if not isinstance(body, SensorRead):
+        return ()
+    state = standing.power if power is None else power
+    questions = []
+    if state is Power.LIVE:
+        questions.append(
+            Question(
+                "ohms_live",
+                "The tape says LIVE, and ohms are measured with the plug out: a live circuit falsifies the reading and can kill the meter. Was the plug out?",
+                "power",
+                "unplugged",
+            )
+        )
+    elif state is Power.UNKNOWN:
+        questions.append(Question("ohms_power_unknown", "The power state is not on the tape yet. Ohms need the plug out. Was it out?", "power", "unplugged"))
+    questions += standing.judge(body).questions
+    return tuple(question for question in questions if question_id(question) not in body.kept)
+
+
+def question_id(question: Question) -> str:
+    """A stable name for one question, to remember that it was answered."""
+    return f"{question.kind}:{question.field}" if question.field else question.kind
+
+
+def keep(body: SensorRead, questions: Iterable[str]) -> SensorRead:
+    """The reading with these questions marked as answered «as typed»."""
+    return replace(body, kept=tuple(dict.fromkeys((*body.kept, *questions))))
+
+
+def suspect_sensors(standing: Standing) -> tuple[tuple[Sensor, str], ...]:
+    """Sensors worth measuring, likeliest first, each with why: watched by a code seen, implicated by one, then the rest."""
+    sheet = standing.sheet
+    ranked: dict[str, str] = {}
+    for code in standing.known_codes:
+        for sensor in sensors_in(sheet, code.condition):
+            ranked.setdefault(sensor.id, f"code {code.id} watches it")
+    for code in standing.known_codes:
+        for implicated in code.implicates:
+            for sensor in sheet.sensors:
+                if sensor.component == implicated.component:
+                    ranked.setdefault(sensor.id, f"code {code.id}: {implicated.why}")
+    for sensor in sheet.sensors:
+        ranked.setdefault(sensor.id, "can be read from the board with nothing opened" if sensor.pins else "not measured yet")
+    return tuple((sheet.sensor(identifier), why) for identifier, why in ranked.items())
+
+
+def plate_differences(standing: Standing) -> tuple[str, ...]:
+    """Where the plate as read differs from the sheet the call is worked with."""
+    read, sheet = standing.plate, standing.sheet.plate
+    if read is None:
+        return ()
+    pairs = (
+        ("mains", read.mains_volts, sheet.mains_volts, Dimension.VOLTAGE),
+        ("frequency", read.mains_hertz, sheet.mains_hertz, Dimension.FREQUENCY),
+        ("defrost heater", read.defrost_heater_watts, sheet.defrost_heater_watts, Dimension.POWER),
+    )
+    found = [
+        f"{name}: plate {format_value(ours, dimension)}, sheet {format_value(theirs, dimension)}"
+        for name, ours, theirs, dimension in pairs
+        if ours is not None and theirs is not None and abs(ours - theirs) > 0.1 * theirs
+    ]
+    if read.refrigerant and sheet.refrigerant and read.refrigerant.upper() != sheet.refrigerant.upper():
+        found.append(f"refrigerant: plate {read.refrigerant}, sheet {sheet.refrigerant}")
+    known = {_squeezed(name) for name in (sheet.model, *sheet.models)}
+    if not any(_squeezed(read.model).startswith(name) for name in known):
+        found.append(f"model: plate {read.model}, sheet {sheet.model}")
+    return tuple(found)
+
+
+def _squeezed(text: str) -> str:
+    return "".join(character for character in text.upper() if character.isalnum())

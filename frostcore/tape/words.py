@@ -1,0 +1,69 @@
+"""A slip in words, for the tape on screen and on paper."""
+
+from dataclasses import dataclass
+
+from frostcore.observe import TEMPERATURE_PLACES, look
+from frostcore.quantity import format_celsius
+from frostcore.tape.entries import (
+    PROOFS,
+    CallTaken,
+    CodeSeen,
+    Noted,
+    Observed,
+    Outcome,
+    PartFitted,
+    PlateRead,
+    PowerSet,
+    SensorRead,
+    TemperatureTaken,
+    Withdrawn,
+)
+from frostcore.tape.standing import Slip, Standing
+
+
+@dataclass(frozen=True)
+class SlipWords:
+    """A slip's parts: what it is about, the main figure or word, what was typed for it, and the rest. ``odd`` marks what a healthy unit does not show."""
+
+    title: str
+    figure: str
+    typed: str = ""
+    detail: str = ""
+    points: str = ""
+    odd: bool = False
+
+
+def words(standing: Standing, slip: Slip) -> SlipWords:
+    """The words of one slip."""
+    sheet, body = standing.sheet, slip.entry.body
+    match body:
+        case CallTaken():
+            return SlipWords("Call", body.customer, detail=f"“{body.complaint}”")
+        case PlateRead():
+            parts = (body.serial and f"serial {body.serial}", body.mains_volts and f"{body.mains_volts:g} V", body.mains_hertz and f"{body.mains_hertz:g} Hz", body.refrigerant)
+            return SlipWords("Rating plate", body.model, detail=", ".join(part for part in parts if part))
+        case PowerSet():
+            return SlipWords("Power", "UNPLUGGED" if body.state == "unplugged" else "LIVE")
+        case Observed():
+            answer = look(body.look).answer(body.answer)
+            return SlipWords(look(body.look).name, answer.text, detail=body.note, odd=answer.odd)
+        case TemperatureTaken():
+            return SlipWords(dict(TEMPERATURE_PLACES)[body.place], format_celsius(body.temperature.value), body.temperature.typed, "by thermometer")
+        case CodeSeen():
+            code = sheet.code(body.code) if body.code else None
+            return SlipWords("Code", body.shown, detail=code.meaning if code else "not on this sheet", odd=True)
+        case SensorRead():
+            verdict = standing.verdicts[slip.entry.id]
+            name = sheet.sensor_name(sheet.sensor(body.sensor))
+            points = " to ".join(point for point in (body.red, body.black) if point)
+            kept = ", kept as typed when asked" if body.kept else ""
+            return SlipWords(name, body.resistance.text, body.resistance.typed, f"at {format_celsius(body.temperature.value)}: {verdict.verdict.label}{kept}", points)
+        case PartFitted():
+            return SlipWords("Part fitted", sheet.component(body.component).name, detail=body.note)
+        case Noted():
+            return SlipWords("Note", "", detail=body.text)
+        case Outcome():
+            proofs = ", ".join(text for identifier, text in PROOFS if identifier in body.proofs)
+            return SlipWords("Outcome", body.result.label, detail=" ".join(part for part in (body.done, f"Proof: {proofs}." if proofs else "") if part))
+        case Withdrawn():
+            return SlipWords("Taken back", "", detail=body.why)

@@ -1,0 +1,59 @@
+"""The family of verdicts, the same for every quantity: where a reading stands against its line."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Verdict(StrEnum):
+    """Where a reading stands: on the line, above, below, broken, pinned down, or not to be judged."""
+
+    IN_BAND = "in_band"
+    HIGH = "high"
+    LOW = "low"
+    OPEN = "open"
+    SHORT = "short"
+    UNCLEAR = "unclear"
+
+    @property
+    def label(self) -> str:
+        """The verdict in a word or two."""
+        return LABELS[self]
+
+
+LABELS = {
+    Verdict.IN_BAND: "in band",
+    Verdict.HIGH: "high",
+    Verdict.LOW: "low",
+    Verdict.OPEN: "open",
+    Verdict.SHORT: "short",
+    Verdict.UNCLEAR: "can't judge",
+}
+
+
+@dataclass(frozen=True)
+class Band:
+    """Where a healthy reading lies: ``low`` ≤ ``nominal`` ≤ ``high``, all in one SI unit."""
+
+    low: float
+    nominal: float
+    high: float
+
+    def __post_init__(self) -> None:
+        if not self.low <= self.nominal <= self.high:
+            message = f"A band needs low ≤ nominal ≤ high, not {self.low:g}, {self.nominal:g}, {self.high:g}."
+            raise ValueError(message)
+
+
+@dataclass(frozen=True)
+class Question:
+    """Something to ask before a reading is believed.
+
+    ``kind`` is a stable id; ``text`` asks; ``meant`` is the value as it would then be typed, and ``field``
+    says which typed value it replaces (empty when the question has no single answer to offer).
+    """
+
+    kind: str
+    text: str
+    field: str = ""
+    meant: str = ""
+    then: Verdict | None = None
