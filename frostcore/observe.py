@@ -56,9 +56,6 @@ LOOKS: tuple[Look, ...] = (
     _look("dispenser_dip", "Dispenser pressed", "Watch the display while you press.", ("steady", "display steady"), ("blacks_out", "display blacks out"), ("none", "has none"), odd="blacks_out"),
 )  # fmt: skip
 
-TEMPERATURE_PLACES: tuple[tuple[str, str], ...] = (("fridge", "Fridge compartment"), ("freezer", "Freezer compartment"), ("room", "Room"))
-"""Where a thermometer (not the display) is read on a first look: (id, name)."""
-
 _BY_ID = {look.id: look for look in LOOKS}
 
 

@@ -6,12 +6,12 @@ from datetime import datetime, timedelta
 from frostcore import cautions
 from frostcore.curves.verdict import SensorVerdict
 from frostcore.display.condition import describe
-from frostcore.observe import TEMPERATURE_PLACES, look
-from frostcore.tape.entries import PROOFS, SUPPLY_HISTORY, CallTaken, Outcome, PartFitted, PlateRead, SensorRead
-from frostcore.tape.standing import Standing
+from frostcore.observe import look
+from frostcore.tape.entries import PROOFS, SUPPLY_HISTORY, CallTaken, CodeSeen, Outcome, PartFitted, PlateRead, SensorRead
+from frostcore.tape.standing import Standing, thermometer_places
 
-SAFE_FRIDGE_CELSIUS = 8.0
-SAFE_FREEZER_CELSIUS = -9.0
+SAFE_CELSIUS = {"fridge": 8.0, "freezer": -9.0}
+"""Above these, food in a compartment of that kind is in doubt; local rules may be stricter."""
 
 
 @dataclass(frozen=True)
@@ -43,12 +43,8 @@ class Report:
 def handover(standing: Standing) -> Report:
     """The report of a call as it stands. The call must have been taken."""
     sheet, outcome = standing.sheet, standing.outcome
-    found = [
-        f"The display showed {seen.shown}"
-        + (f": {sheet.code(seen.code).meaning} ({describe(sheet, sheet.code(seen.code).condition)})." if seen.code else ", which is not on the sheet.")
-        for seen in standing.codes
-    ]
-    found += [f"{names[body.place]}: {body.temperature.text} by thermometer." for names in (dict(TEMPERATURE_PLACES),) for body in standing.temperatures.values()]
+    found = [f"The display showed {seen.shown}{_meaning(standing, seen)}." for seen in standing.codes]
+    found += [f"{thermometer_places(sheet)[body.place]}: {body.temperature.text} by thermometer." for body in standing.temperatures.values()]
     found += [f"{look(body.look).name}: {look(body.look).answer(body.answer).text}." for body in standing.observations.values() if look(body.look).answer(body.answer).odd]
     fitted = [slip.entry.body for slip in standing.effective if isinstance(slip.entry.body, PartFitted)]
     done = [f"Fitted: {sheet.component(body.component).name}{f' ({body.note})' if body.note else ''}." for body in fitted]
@@ -73,12 +69,22 @@ def handover(standing: Standing) -> Report:
     return Report(sheet.title, standing.call, standing.plate, tuple(found), readings, tuple(done), proven, unproven, _advice(standing), outcome, recheck)
 
 
+def _meaning(standing: Standing, seen: CodeSeen) -> str:
+    if not seen.code:
+        return ", which is not on the sheet"
+    code = standing.sheet.code(seen.code)
+    return f": {code.meaning} ({describe(standing.sheet, code.condition)})"
+
+
 def _advice(standing: Standing) -> tuple[str, ...]:
     advice = []
-    limits = {"fridge": SAFE_FRIDGE_CELSIUS, "freezer": SAFE_FREEZER_CELSIUS}
-    warm = [place for place, body in standing.temperatures.items() if place in limits and body.temperature.value > limits[place]]
+    warm = [
+        place.name.lower()
+        for place in standing.sheet.compartments
+        if place.compartment in SAFE_CELSIUS and place.id in standing.temperatures and standing.temperatures[place.id].temperature.value > SAFE_CELSIUS[place.compartment]
+    ]
     if warm:
-        advice.append(f"The {' and the '.join(warm)} was found warm. {cautions.FOOD}")
+        advice.append(f"The {' and the '.join(warm)} {'was' if len(warm) == 1 else 'were'} found warm. {cautions.FOOD}")
     history = dict(SUPPLY_HISTORY)
     if standing.call.supply_history:
         advice.append(f"Have the supply looked at ({', '.join(history[item] for item in standing.call.supply_history)}): a bad supply kills the next board too.")

@@ -63,4 +63,7 @@ def _threshold(test: SignalTest) -> str:
         return ""
     if test.unit == "celsius":
         return format_celsius(test.threshold)
-    return f"{test.threshold:g} {dict(volts='V', rpm='rpm', amperes='A', watts='W', count='times').get(test.unit, '')}".strip()
+    return f"{test.threshold:g} {_UNIT_WORDS.get(test.unit, '')}".strip()
+
+
+_UNIT_WORDS = {"volts": "V", "rpm": "rpm", "amperes": "A", "watts": "W", "count": "times"}

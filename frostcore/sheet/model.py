@@ -103,10 +103,14 @@ class Step:
 
 @dataclass(frozen=True)
 class Place:
-    """Somewhere in the unit. ``inside`` is the place to be opened first; ``steps`` open this one."""
+    """Somewhere in the unit. ``inside`` is the place to be opened first; ``steps`` open this one.
+
+    ``compartment`` says what a place that is cooled is for.
+    """
 
     id: str
     name: str
+    compartment: Literal["", "fridge", "freezer", "wine"] = ""
     inside: str = ""
     steps: tuple[Step, ...] = ()
     open_minutes: float = 0.0
@@ -391,8 +395,9 @@ class Shown:
     groups: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
-        if not {"digits": self.text, "frames": self.frames, "blinks": self.groups}[self.kind]:
-            message = f"a code shown as {self.kind} needs its {dict(digits='text', frames='frames', blinks='groups')[self.kind]}"
+        name = {"digits": "text", "frames": "frames", "blinks": "groups"}[self.kind]
+        if not getattr(self, name):
+            message = f"a code shown as {self.kind} needs its {name}"
             raise ValueError(message)
         if any(set(group) - {"s", "l"} for group in self.groups):
             message = "blink groups are written with s for short and l for long, such as ssl"
@@ -484,6 +489,11 @@ class Sheet:
     def mode(self, identifier: str) -> Mode:
         """The mode of that id; KeyError when the sheet has none."""
         return self._by_id["mode"][identifier]
+
+    @property
+    def compartments(self) -> tuple[Place, ...]:
+        """The cooled places, where a thermometer is hung."""
+        return tuple(place for place in self.places if place.compartment)
 
     def sensor_name(self, sensor: Sensor) -> str:
         """The sensor's name: its component's."""

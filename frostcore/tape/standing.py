@@ -124,6 +124,14 @@ def stand(sheet: Sheet, entries: Iterable[Entry]) -> Standing:
     return Standing(sheet, tuple(slips.values()), effective)
 
 
+ROOM = "room"
+
+
+def thermometer_places(sheet: Sheet) -> dict[str, str]:
+    """Where a thermometer (not the display) is read on a first look: id and name of each compartment, and the room."""
+    return {place.id: place.name for place in sheet.compartments} | {ROOM: "Room"}
+
+
 def check_fits(sheet: Sheet, entry: Entry, latest: dict[str, Entry], origin: dict[str, str]) -> None:
     """Raise TapeError, worded for the repairer, when an entry can't follow the tape before it.
 
@@ -167,6 +175,8 @@ def _check_names(sheet: Sheet, body: Body) -> None:
                 judge(sheet.curve(sheet.sensor(body.sensor)), body.point, body.limits(0.1))
             case CodeSeen(code=code) if code:
                 sheet.code(code)
+            case TemperatureTaken():
+                thermometer_places(sheet)[body.place]
             case Observed():
                 look(body.look).answer(body.answer)
     except KeyError as error:

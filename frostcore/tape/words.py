@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from frostcore.observe import TEMPERATURE_PLACES, look
+from frostcore.observe import look
 from frostcore.quantity import format_celsius
 from frostcore.tape.entries import (
     PROOFS,
@@ -18,7 +18,7 @@ from frostcore.tape.entries import (
     TemperatureTaken,
     Withdrawn,
 )
-from frostcore.tape.standing import Slip, Standing
+from frostcore.tape.standing import Slip, Standing, thermometer_places
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,7 @@ def words(standing: Standing, slip: Slip) -> SlipWords:
             answer = look(body.look).answer(body.answer)
             return SlipWords(look(body.look).name, answer.text, detail=body.note, odd=answer.odd)
         case TemperatureTaken():
-            return SlipWords(dict(TEMPERATURE_PLACES)[body.place], format_celsius(body.temperature.value), body.temperature.typed, "by thermometer")
+            return SlipWords(thermometer_places(sheet)[body.place], format_celsius(body.temperature.value), body.temperature.typed, "by thermometer")
         case CodeSeen():
             code = sheet.code(body.code) if body.code else None
             return SlipWords("Code", body.shown, detail=code.meaning if code else "not on this sheet", odd=True)

@@ -1,0 +1,1 @@
+"""Who works here: users, roles, signing in."""

@@ -1,0 +1,31 @@
+"""Who may open which page."""
+
+from collections.abc import Callable
+from functools import wraps
+from ipaddress import ip_address
+
+from django.conf import settings
+from django.core.exceptions import PermissionDenied
+from django.http import HttpRequest, HttpResponse
+
+
+def lead_required(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    """Refuse a view to everyone but leads."""
+
+    @wraps(view)
+    def guarded(request: HttpRequest, *arguments: object, **named: object) -> HttpResponse:
+        if not request.user.is_lead:
+            raise PermissionDenied("This page is for leads of the workshop. Ask one to do it, or to give you the role.")
+        return view(request, *arguments, **named)
+
+    return guarded
+
+
+def demo_entry_allowed(request: HttpRequest) -> bool:
+    """Whether anyone may enter as a demo technician: demo mode, and the browser on this very machine."""
+    if not settings.DEMO or "HTTP_X_FORWARDED_FOR" in request.META or "HTTP_FORWARDED" in request.META:
+        return False
+    try:
+        return ip_address(request.META.get("REMOTE_ADDR", "")).is_loopback
+    except ValueError:
+        return False

@@ -1,0 +1,55 @@
+"""Forms about people."""
+
+from django import forms
+from django.contrib.auth.forms import AuthenticationForm
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+
+from frostline.accounts.models import Role, User
+
+
+class SignInForm(AuthenticationForm):
+    """Name and password."""
+
+    error_messages = {
+        "invalid_login": "That name and password don't belong together. Check both; capitals count. After five wrong tries signing in pauses for 15 minutes.",
+        "inactive": "This account is switched off. Ask a lead of your workshop.",
+    }
+
+
+class PersonForm(forms.ModelForm):
+    """A user as a lead sees one; the password may stay empty to keep the present one."""
+
+    password = forms.CharField(
+        label="Password",
+        required=False,
+        strip=False,
+        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
+        help_text="At least 8 characters, not only digits. Leave empty to keep the present one.",
+    )
+
+    class Meta:
+        model = User
+        fields = ["username", "first_name", "last_name", "role", "is_active"]
+        labels = {"username": "Name to sign in with", "is_active": "May sign in"}
+        help_texts = {"username": "Letters, digits and . _ -", "is_active": "Switch off instead of deleting: the tape keeps who wrote what."}
+
+    def __init__(self, *arguments: object, by: User, **options: object) -> None:
+        self.by = by
+        super().__init__(*arguments, label_suffix="", **options)
+
+    def clean_password(self) -> str:
+        password = self.cleaned_data["password"]
+        if not password and self.instance.pk is None:
+            raise ValidationError("A new person needs a password. Type one of at least 8 characters.")
+        if password:
+            validate_password(password, self.instance)
+        return password
+
+    def clean(self) -> dict[str, object]:
+        cleaned = super().clean()
+        loses_lead = cleaned.get("role") != Role.LEAD or not cleaned.get("is_active", True)
+        others = User.objects.filter(role=Role.LEAD, is_active=True).exclude(pk=self.instance.pk)
+        if self.instance.pk and loses_lead and not others.exists() and User.objects.filter(pk=self.instance.pk, role=Role.LEAD).exists():
+            raise ValidationError("This is the only lead left. Make someone else a lead first.")
+        return cleaned

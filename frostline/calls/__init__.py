@@ -1,0 +1,1 @@
+"""Calls and their tapes."""

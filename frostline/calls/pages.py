@@ -1,0 +1,154 @@
+"""What a call's page shows, assembled from the core's answers. No rules of the job here."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.http import QueryDict
+
+from frostcore import cautions
+from frostcore.curves.picture import CurvePicture, draw
+from frostcore.curves.verdict import SensorVerdict
+from frostcore.display.condition import describe, sensors_in
+from frostcore.display.decode import CodeMatch, decode, same_text_elsewhere, shown_text
+from frostcore.guide import NextStep, Stage, next_step, stage_done
+from frostcore.observe import LOOKS
+from frostcore.sheet.model import Code, Sensor, Sheet
+from frostcore.tape.entries import CallTaken, Outcome
+from frostcore.tape.standing import Slip, Standing, plate_differences, suspect_sensors, thermometer_places
+from frostcore.tape.words import SlipWords, words
+from frostline.calls import forms
+from frostline.calls.models import Call
+from frostline.sheets.models import current_revisions
+
+
+@dataclass(frozen=True)
+class SlipLine:
+    """A slip of the tape as the template shows it."""
+
+    slip: Slip
+    words: SlipWords
+    verdict: SensorVerdict | None
+    can_withdraw: bool
+
+
+def frame(call: Call, standing: Standing, here: Stage | None) -> dict[str, Any]:
+    """What every page of a call has: the stages, the next step, the power state with its cautions, the tape."""
+    step = next_step(standing)
+    return {
+        "call": call,
+        "standing": standing,
+        "sheet": standing.sheet,
+        "stages": [{"stage": stage, "done": stage_done(standing, stage), "here": stage is here, "next": stage is step.stage} for stage in Stage],
+        "here": here,
+        "step": step,
+        "power_forms": [forms.PowerForm(initial={"state": state}, sheet=standing.sheet) for state in ("unplugged", "live")],
+        "cautions": cautions.for_power(standing.power, flammable=standing.sheet.plate.flammable),
+        "precedence": cautions.PRECEDENCE,
+        "tape": tape_lines(standing),
+    }
+
+
+def tape_lines(standing: Standing) -> list[SlipLine]:
+    """The tape, newest first."""
+    return [
+        SlipLine(slip, words(standing, slip), standing.verdicts.get(slip.entry.id), slip.standing and not isinstance(slip.entry.body, CallTaken))
+        for slip in reversed(standing.slips)
+    ]
+
+
+def stage_context(stage: Stage, standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
+    """What one stage shows; a ``posted`` form with errors takes the place of its fresh one."""
+
+    def form(kind: str, **initial: Any) -> forms.SlipForm:
+        return posted if posted is not None and posted.kind == kind else forms.FORMS[kind](initial=initial, sheet=standing.sheet)
+
+    match stage:
+        case Stage.CALL:
+            plate = form("plate_read", **forms.PlateForm.initial_of_sheet(standing.sheet))
+            return {"plate_form": plate, "plate_differences": plate_differences(standing)}
+        case Stage.LOOK:
+            return _look_context(standing, posted, form)
+        case Stage.DECODE:
+            code_form = form("code_seen")
+            seen = code_form.data.get("shown", "") if code_form.is_bound else ""
+            return {"code_form": code_form, "decoded": [code_card(standing, code) for code in standing.known_codes], **candidates(standing.sheet, seen)}
+        case Stage.PROBE:
+            return _probe_context(standing, query, form, posted)
+        case Stage.CLOSE:
+            return {"part_form": form("part_fitted"), "note_form": form("noted"), "outcome_form": form("outcome", cause=_likely_cause(standing)), "bypass": cautions.BYPASS}
+    return {"outcome_slip": next((slip for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome)), None)}
+
+
+def _look_context(standing: Standing, posted: forms.SlipForm | None, form: Any) -> dict[str, Any]:
+    looks = [{"look": look, "seen": standing.observations.get(look.id), "form": forms.ObservedForm(initial={"look": look.id}, sheet=standing.sheet)} for look in LOOKS]
+    places = []
+    for identifier, name in thermometer_places(standing.sheet).items():
+        bound = posted if posted is not None and posted.kind == "temperature_taken" and posted.data.get("place") == identifier else None
+        fresh = bound or forms.TemperatureForm(initial={"place": identifier}, sheet=standing.sheet)
+        fresh.fields["temperature"].widget.attrs["id"] = f"temperature-{identifier}"
+        places.append({"id": identifier, "name": name, "taken": standing.temperatures.get(identifier), "form": fresh})
+    return {"looks": looks, "temperature_places": places, "note_form": form("noted")}
+
+
+def candidates(sheet: Sheet, seen: str) -> dict[str, Any]:
+    """Codes that may be what was typed, with their conditions, and where else the same text stands."""
+    if not seen.strip():
+        return {"seen": "", "candidates": [], "elsewhere": []}
+    matches: tuple[CodeMatch, ...] = decode(sheet, seen)
+    others = [revision.content for revision in current_revisions()]
+    return {
+        "seen": seen,
+        "candidates": [{"match": match, "shown": shown_text(match.code.shown), "condition": describe(sheet, match.code.condition)} for match in matches],
+        "elsewhere": same_text_elsewhere(others, sheet, seen),
+    }
+
+
+def code_card(standing: Standing, code: Code) -> dict[str, Any]:
+    """A code with its condition, and each component that can cause it: why, price, and the sensor test where there is one."""
+    sheet = standing.sheet
+    by_component = {sensor.component: sensor for sensor in sheet.sensors}
+    return {
+        "code": code,
+        "shown": shown_text(code.shown),
+        "condition": describe(sheet, code.condition),
+        "watched": sensors_in(sheet, code.condition),
+        "causes": [{"component": sheet.component(cause.component), "why": cause.why, "sensor": by_component.get(cause.component)} for cause in code.implicates],
+    }
+
+
+def _probe_context(standing: Standing, query: QueryDict, form: Any, posted: forms.SlipForm | None) -> dict[str, Any]:
+    sheet, step = standing.sheet, next_step(standing)
+    ranked = suspect_sensors(standing)
+    wanted = (posted.data.get("sensor") if posted is not None else "") or query.get("sensor", "")
+    chosen = next((sensor for sensor, _ in ranked if sensor.id == wanted), None) or step.sensor or (ranked[0][0] if ranked else None)
+    if chosen is None:
+        return {"sensors": [], "chosen": None}
+    readings = standing.readings_of(chosen)
+    red, black = (*chosen.pins, "", "")[:2]
+    return {
+        "sensors": [
+            {"sensor": sensor, "name": sheet.sensor_name(sensor), "why": why, "verdicts": [verdict for _, verdict in standing.readings_of(sensor)]} for sensor, why in ranked
+        ],
+        "chosen": chosen,
+        "chosen_name": sheet.sensor_name(chosen),
+        "chosen_why": next(why for sensor, why in ranked if sensor is chosen),
+        "pins": [sheet.pin(point) for point in chosen.pins],
+        "sensor_form": form("sensor_read", sensor=chosen.id, red=red, black=black),
+        "picture": sensor_picture(standing, chosen),
+        "latest": readings[-1][1] if readings else None,
+        "readings": readings,
+    }
+
+
+def sensor_picture(standing: Standing, sensor: Sensor) -> CurvePicture:
+    """The sensor's curve with every standing reading of it, under the newest reading's limits."""
+    verdicts = tuple(verdict for _, verdict in standing.readings_of(sensor))
+    limits = next((slip.entry.body for slip in reversed(standing.effective) if getattr(slip.entry.body, "sensor", "") == sensor.id), None)
+    shown = limits.limits(sensor.working_tolerance) if limits else sensor.default_limits
+    return draw(standing.sheet.curve(sensor), shown, verdicts)
+
+
+def _likely_cause(standing: Standing) -> str:
+    """The component of a sensor found outside its band, to save a tap."""
+    step: NextStep = next_step(standing)
+    return step.sensor.component if step.stage is Stage.CLOSE and step.sensor else ""

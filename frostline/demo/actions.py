@@ -1,0 +1,67 @@
+"""Load the invented workshop: its people, its sheets, its calls of the last weeks, relative to now."""
+
+import json
+import uuid
+from datetime import datetime, time, timedelta
+from pathlib import Path
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from frostcore import document
+from frostcore.quantity import Dimension, parse
+from frostcore.tape.entries import Body, body_from_document
+from frostline.accounts.models import User
+from frostline.calls.actions.open_call import open_call
+from frostline.calls.actions.record_slip import record_slip
+from frostline.sheets.actions.publish_revision import publish_revision
+
+QUANTITIES = {"resistance": Dimension.RESISTANCE, "temperature": Dimension.TEMPERATURE}
+DEMO_IDS = uuid.UUID("5e1c1e00-0000-4000-8000-000000000000")
+
+
+@transaction.atomic
+def load_demo(folder: Path, now: datetime | None = None, passwords: dict[str, str] | None = None) -> bool:
+    """Load ``folder`` (sheets/*.json and scenario.json) into an empty database; False when there is something already."""
+    if User.objects.exists():
+        return False
+    now = now or timezone.now()
+    scenario = json.loads((folder / "scenario.json").read_text(encoding="utf-8"))
+    people = {}
+    for person in scenario["people"]:
+        user = User(**person)
+        if password := (passwords or {}).get(user.username):
+            user.set_password(password)
+        else:
+            user.set_unusable_password()
+        user.save()
+        people[user.username] = user
+    lead = next(user for user in people.values() if user.is_lead)
+    published = now - timedelta(days=40)
+    revisions = {path.stem: publish_revision(path.read_text(encoding="utf-8"), lead, published).revision for path in sorted((folder / "sheets").glob("*.json"))}
+    for index, call in enumerate(sorted(scenario["calls"], key=lambda call: (-call["days_ago"], call["at"]))):
+        _load_call(index, call, revisions[call["sheet"]], people[call["by"]], now)
+    return True
+
+
+def _load_call(index: int, call: dict[str, Any], revision: Any, by: User, now: datetime) -> None:
+    day = timezone.localtime(now).date() - timedelta(days=call["days_ago"])
+    start = timezone.make_aware(datetime.combine(day, time.fromisoformat(call["at"])))
+    if call["days_ago"] == 0:
+        # Today's calls lie before now, at whatever hour the demo is loaded.
+        last = max(slip.get("minutes", 0) for slip in call["slips"])
+        start = min(start, now - timedelta(minutes=last + 5))
+    first, *others = call["slips"]
+    opened = open_call(uuid.uuid5(DEMO_IDS, f"call {index}"), revision, body_of(first), by, start)
+    for number, slip in enumerate(others):
+        record_slip(opened, uuid.uuid5(opened.pk, f"slip {number}"), body_of(slip), by, at=start + timedelta(minutes=slip["minutes"]))
+
+
+def body_of(slip: dict[str, Any]) -> Body:
+    """A body from a scenario's slip, in which quantities stand as a repairer would type them."""
+    data = {key: value for key, value in slip.items() if key != "minutes"}
+    for name, dimension in QUANTITIES.items():
+        if name in data:
+            data[name] = document.write(parse(data[name], dimension))
+    return body_from_document(data)

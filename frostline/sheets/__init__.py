@@ -1,0 +1,1 @@
+"""The workshop's unit sheets: immutable revisions of documents."""

@@ -1,0 +1,110 @@
+"""The library of sheets."""
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_http_methods, require_safe
+
+from frostcore.curves.model import describe as describe_curve
+from frostcore.curves.picture import draw
+from frostcore.curves.table import write_csv
+from frostcore.curves.verdict import Limits
+from frostcore.display.condition import describe
+from frostcore.display.decode import shown_text
+from frostcore.errors import SheetError
+from frostcore.sheet import model as core
+from frostcore.sheet.load import schema
+from frostline.accounts.access import lead_required
+from frostline.sheets.actions.publish_revision import publish_revision
+from frostline.sheets.forms import UploadForm
+from frostline.sheets.models import Revision, Sheet, current_revisions
+
+
+@require_safe
+def library(request: HttpRequest) -> HttpResponse:
+    """Every sheet, by maker and model."""
+    return render(request, "sheets/library.html", {"revisions": current_revisions()})
+
+
+@require_safe
+def sheet(request: HttpRequest, slug: str, number: int | None = None) -> HttpResponse:
+    """One sheet: rating plate, codes, sensors with their curves, components, places, revisions."""
+    revision = _revision(slug, number)
+    content = revision.content
+    sensors = [
+        {
+            "sensor": sensor,
+            "name": content.sensor_name(sensor),
+            "curve": describe_curve(content.curve(sensor)),
+            "picture": draw(content.curve(sensor), Limits(tolerance=sensor.working_tolerance)),
+        }
+        for sensor in content.sensors
+    ]
+    codes = [
+        {
+            "code": code,
+            "shown": shown_text(code.shown),
+            "condition": describe(content, code.condition),
+            "causes": [(content.component(cause.component), cause.why) for cause in code.implicates],
+        }
+        for code in content.codes
+    ]
+    places = [{"place": place, "components": [component for component in content.components if component.place == place.id]} for place in content.places]
+    return render(request, "sheets/sheet.html", {"revision": revision, "content": content, "sensors": sensors, "codes": codes, "places": places})
+
+
+@require_safe
+def document(request: HttpRequest, slug: str, number: int) -> HttpResponse:
+    """A revision's document, just as it was published."""
+    revision = _revision(slug, number)
+    response = HttpResponse(revision.document, content_type="application/json; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{revision.sheet.slug}-r{revision.number}.json"'
+    return response
+
+
+@require_safe
+def curve_csv(request: HttpRequest, slug: str, number: int, curve: str) -> HttpResponse:
+    """A curve as CSV: a table's own rows, or a formula's values every 5 degrees."""
+    revision = _revision(slug, number)
+    found = revision.content.curves.get(curve)
+    if found is None:
+        raise Http404
+    if isinstance(found, core.TableDocument):
+        rows = found.rows
+    else:
+        model = found.curve()
+        rows = tuple((float(celsius), float(f"{model.ohms(celsius):.5g}")) for celsius in range(round(model.domain[0]), round(model.domain[1]) + 1, 5))
+    response = HttpResponse(write_csv(rows), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{revision.sheet.slug}-{curve}.csv"'
+    return response
+
+
+@require_safe
+def schema_document(request: HttpRequest) -> HttpResponse:
+    """The published JSON Schema of sheets."""
+    return JsonResponse(schema(), json_dumps_params={"indent": 2}, content_type="application/schema+json")
+
+
+@lead_required
+@require_http_methods(["GET", "HEAD", "POST"])
+def upload(request: HttpRequest) -> HttpResponse:
+    """Publish a sheet, or say every place where it is wrong."""
+    form = UploadForm(request.POST or None, request.FILES or None)
+    problems = ()
+    if request.method == "POST" and form.is_valid():
+        try:
+            published = publish_revision(form.cleaned_data["document"], request.user)
+        except SheetError as error:
+            problems = error.problems
+            form.data = form.data.copy()
+            form.data["document"] = form.cleaned_data["document"]
+        else:
+            said = "is published" if published.created else "is already the newest revision; nothing was changed"
+            messages.success(request, f"{published.revision} {said}.")
+            return redirect(published.revision.sheet)
+    return render(request, "sheets/upload.html", {"form": form, "problems": problems}, status=422 if form.errors or problems else 200)
+
+
+def _revision(slug: str, number: int | None) -> Revision:
+    found = get_object_or_404(Sheet, slug=slug)
+    return found.current if number is None else get_object_or_404(Revision.objects.select_related("sheet"), sheet=found, number=number)

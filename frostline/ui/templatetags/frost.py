@@ -1,0 +1,97 @@
+"""Template tags every page has: verdict marks, the line, quantities."""
+
+from datetime import datetime
+from typing import Any
+
+from django import template
+from django.forms import BoundField
+from django.utils import timezone
+
+from frostcore.line import BAND_HEIGHT, verdict_height
+from frostcore.quantity import Dimension, format_value
+from frostcore.verdict import Band, Verdict
+from frostline.ui.forms import QuantityField
+
+register = template.Library()
+
+GAUGE_WIDTH, GAUGE_HALF, GAUGE_MIDDLE = 320, 44, 56
+
+
+@register.inclusion_tag("ui/mark.html")
+def mark(verdict: str, size: str = "mark") -> dict[str, Any]:
+    """A verdict mark: where the reading stands against the line. The shape tells; the colour repeats it."""
+    return {"verdict": Verdict(verdict), "size": size}
+
+
+@register.inclusion_tag("ui/gauge.html")
+def gauge(verdict: Verdict, value: float | None, band: Band, dimension: str = "resistance") -> dict[str, Any]:
+    """A reading on its line: the band, the value it should have, the bead where it stands."""
+    height = verdict_height(verdict, value, band)
+    return {
+        "verdict": verdict,
+        "bead_y": None if height is None else round(GAUGE_MIDDLE - height * GAUGE_HALF, 1),
+        "band_top": round(GAUGE_MIDDLE - BAND_HEIGHT * GAUGE_HALF, 1),
+        "band_height": round(2 * BAND_HEIGHT * GAUGE_HALF, 1),
+        "middle": GAUGE_MIDDLE,
+        "high_y": GAUGE_MIDDLE - 22,
+        "low_y": GAUGE_MIDDLE + 34,
+        "width": GAUGE_WIDTH,
+        "low": format_value(band.low, Dimension(dimension)),
+        "nominal": format_value(band.nominal, Dimension(dimension)),
+        "high": format_value(band.high, Dimension(dimension)),
+    }
+
+
+@register.filter
+def quantity(value: float, dimension: str) -> str:
+    """An SI value for people."""
+    return format_value(value, Dimension(dimension))
+
+
+@register.filter
+def kelvin(value: float) -> str:
+    """A temperature difference with its sign."""
+    shown = format_value(value, Dimension.TEMPERATURE_DIFFERENCE)
+    return shown if value < 0 else f"+{shown}"
+
+
+@register.filter
+def ago(moment: datetime) -> str:
+    """How long ago, in one word or two."""
+    minutes = int((timezone.now() - moment).total_seconds() // 60)
+    if minutes < 1:
+        return "now"
+    if minutes < 60:
+        return f"{minutes} min ago"
+    if minutes < 24 * 60:
+        return f"{minutes // 60} h ago"
+    days = minutes // (24 * 60)
+    return "yesterday" if days == 1 else f"{days} days ago"
+
+
+@register.inclusion_tag("ui/field.html")
+def field(bound: BoundField, layout: str = "") -> dict[str, Any]:
+    """A form field with its label, help, live understanding, and errors tied to it."""
+    described = [f"{bound.id_for_label}-error"] if bound.errors else []
+    understood = isinstance(bound.field, QuantityField)
+    if bound.help_text:
+        described.append(f"{bound.id_for_label}-help")
+    attributes = {"aria-invalid": "true"} if bound.errors else {}
+    if understood:
+        described.append(f"{bound.id_for_label}-understood")
+        attributes |= {
+            "hx-get": str(bound.field.understood_url),
+            "hx-trigger": "input changed delay:80ms",
+            "hx-target": f"#{bound.id_for_label}-understood",
+            "hx-select": "unset",
+            "hx-swap": "innerHTML",
+            "hx-push-url": "false",
+            "hx-include": "this",
+            "hx-sync": "this:replace",
+        }
+    if described:
+        attributes["aria-describedby"] = " ".join(described)
+    group = (
+        getattr(bound.field.widget, "input_type", "") in {"radio", "checkbox"} and bool(getattr(bound.field, "choices", None)) and bound.field.widget.__class__.__name__ != "Select"
+    )
+    return {"bound": bound, "widget": bound.as_widget(attrs=attributes), "understood": understood, "layout": layout, "group": group}

@@ -1,0 +1,11 @@
+"""Addresses that belong to no one page."""
+
+from django.urls import path
+
+from frostline.ui import views
+
+app_name = "ui"
+urlpatterns = [
+    path("theme/", views.set_theme, name="theme"),
+    path("understood/<str:dimension>/", views.understood, name="understood"),
+]

@@ -1,0 +1,16 @@
+"""Every page by its address."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("", include("frostline.desk.urls")),
+    path("calls/", include("frostline.calls.urls")),
+    path("sheets/", include("frostline.sheets.urls")),
+    path("people/", include("frostline.accounts.urls")),
+    path("ui/", include("frostline.ui.urls")),
+]
+
+handler400 = "frostline.ui.views.bad_request"
+handler403 = "frostline.ui.views.forbidden"
+handler404 = "frostline.ui.views.not_found"
+handler500 = "frostline.ui.views.server_error"
