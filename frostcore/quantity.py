@@ -70,8 +70,8 @@ class Quantity:
         """The quantity as text that :func:`parse` reads back as exactly this, with no doubt left."""
         if self.state is not State.VALUE:
             return "OL" if self.state is State.OPEN else "short"
-        scale = {Dimension.FRACTION: 100.0}.get(self.dimension, 1.0)
-        return f"{Decimal(repr(self.value * scale)):f} {_BARE_UNIT[self.dimension]}{self.current_kind}"
+        number = Decimal(repr(self.value)) * (100 if self.dimension is Dimension.FRACTION else 1)
+        return f"{number:f}".removesuffix(".0") + f" {_BARE_UNIT[self.dimension]}{self.current_kind}"
 
 
 @dataclass(frozen=True)
@@ -172,8 +172,8 @@ def _from_rkm(match: re.Match[str], typed: str) -> Quantity | Ambiguous:
 
 
 def _scaled(number: float, scale: float) -> float:
-    """``number * scale`` without the binary dust that 2.7 * 1000 leaves."""
-    return float(f"{number * scale:.15g}")
+    """``number * scale`` in decimals, without the binary dust that 2.7 * 1000 leaves."""
+    return float(Decimal(repr(number)) * Decimal(repr(scale)))
 
 
 def _numbers(text: str, typed: str, dimension: Dimension) -> tuple[float, ...]:

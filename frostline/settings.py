@@ -173,5 +173,7 @@ LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
+    # A refused form (422) or a missing page is the page's business, not the log's.
+    "loggers": {"django.request": {"level": "ERROR"}, "axes": {"level": "ERROR"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

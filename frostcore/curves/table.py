@@ -110,12 +110,22 @@ def _order_errors(rows: list[TableRow]) -> list[RowRemark]:
         seen.setdefault(row.celsius, row.line)
     if errors:
         return errors
-    steps = np.diff([row.celsius for row in rows])
-    way = 1 if np.count_nonzero(steps > 0) * 2 >= len(steps) else -1
-    for step, row in zip(steps, rows[1:], strict=True):
-        if step * way < 0:
-            errors.append(RowRemark(row.line, "order", f"{format_celsius(row.celsius)} is out of order; temperatures must {'rise' if way > 0 else 'fall'} from row to row"))
-    return errors
+    rising, falling = _longest_run([row.celsius for row in rows]), _longest_run([-row.celsius for row in rows])
+    in_order, way = (rising, "rise") if len(rising) >= len(falling) else (falling, "fall")
+    return [
+        RowRemark(row.line, "order", f"{format_celsius(row.celsius)} is out of order; temperatures must {way} from row to row")
+        for index, row in enumerate(rows)
+        if index not in in_order
+    ]
+
+
+def _longest_run(values: list[float]) -> set[int]:
+    """Indices of a longest rising subsequence: what is not in it is what stands out of order."""
+    best: list[list[int]] = []
+    for index, value in enumerate(values):
+        before = max((run for run in best if values[run[-1]] < value), key=len, default=[])
+        best.append([*before, index])
+    return set(max(best, key=len))
 
 
 def _turn(rows: list[TableRow]) -> RowRemark | None:

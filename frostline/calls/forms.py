@@ -13,8 +13,6 @@ from frostcore.tape.standing import thermometer_places
 from frostline.sheets.models import current_revisions
 from frostline.ui.forms import FrostForm, QuantityField
 
-YES = {"class": "choice-list"}
-
 
 class SlipForm(FrostForm):
     """Base of the forms on a tape: carries the id its slip will have."""
@@ -50,7 +48,7 @@ class CallTakenForm(SlipForm):
     age_years = forms.FloatField(label="Age, years", min_value=0, max_value=60, required=False, widget=forms.TextInput(attrs={"inputmode": "decimal"}))
     replaced_before = forms.CharField(label="Replaced before", max_length=300, required=False, help_text="A part replaced three times is not the fault.")
     replacement_helped = forms.ChoiceField(label="Did that help?", required=False, choices=[("", "not asked"), ("yes", "yes"), ("for_a_while", "for a while"), ("no", "no")])
-    supply_history = forms.MultipleChoiceField(label="The supply: has there been …", required=False, choices=entries.SUPPLY_HISTORY, widget=forms.CheckboxSelectMultiple(attrs=YES))
+    supply_history = forms.MultipleChoiceField(label="The supply: has there been …", required=False, choices=entries.SUPPLY_HISTORY, widget=forms.CheckboxSelectMultiple)
 
     def to_body(self) -> entries.CallTaken:
         data = self.cleaned_data
@@ -118,7 +116,7 @@ class PowerForm(SlipForm):
     """The plug, out or in."""
 
     kind = "power_set"
-    state = forms.ChoiceField(label="Power", choices=[("unplugged", "UNPLUGGED"), ("live", "LIVE")], widget=forms.RadioSelect(attrs=YES))
+    state = forms.ChoiceField(label="Power", choices=[("unplugged", "UNPLUGGED"), ("live", "LIVE")], widget=forms.RadioSelect)
 
     def to_body(self) -> entries.PowerSet:
         return entries.PowerSet("power_set", self.cleaned_data["state"])
@@ -248,7 +246,7 @@ class PartFittedForm(_ComponentForm):
 
     kind = "part_fitted"
     component_field, none_label = "component", "Choose the part"
-    component = forms.ChoiceField(label="Part fitted")
+    component = forms.ChoiceField(label="Part")
     note = forms.CharField(label="Remark", max_length=300, required=False)
 
     def to_body(self) -> entries.PartFitted:
@@ -270,14 +268,14 @@ class OutcomeForm(_ComponentForm):
 
     kind = "outcome"
     component_field, none_label = "cause", "not known"
-    result = forms.ChoiceField(label="How did it end?", choices=[(result.value, result.label) for result in entries.Result], widget=forms.RadioSelect(attrs=YES))
+    result = forms.ChoiceField(label="How did it end?", choices=[(result.value, result.label) for result in entries.Result], widget=forms.RadioSelect)
     cause = forms.ChoiceField(label="What was at fault", required=False)
     done = forms.CharField(label="What was done, for the customer", max_length=1000, required=False, widget=forms.Textarea(attrs={"rows": 2}))
     proofs = forms.MultipleChoiceField(
         label="What proves it",
         required=False,
         choices=entries.PROOFS,
-        widget=forms.CheckboxSelectMultiple(attrs=YES),
+        widget=forms.CheckboxSelectMultiple,
         help_text="Cold alone is not proof: a unit that never cuts out is still broken.",
     )
     recheck_days = forms.IntegerField(label="Recheck in days", min_value=1, max_value=365, required=False, widget=forms.TextInput(attrs={"inputmode": "numeric"}))

@@ -79,6 +79,13 @@ def stage_context(stage: Stage, standing: Standing, query: QueryDict, posted: fo
     return {"outcome_slip": next((slip for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome)), None)}
 
 
+def loose_errors(standing: Standing, posted: forms.SlipForm | None) -> list[str]:
+    """Errors of a posted form that the page has no place for: a one-button form, or any form on a closed call."""
+    if posted is None or not (standing.outcome or posted.kind in {"power_set", "observed"}):
+        return []
+    return [str(message) for messages in posted.errors.values() for message in messages]
+
+
 def _look_context(standing: Standing, posted: forms.SlipForm | None, form: Any) -> dict[str, Any]:
     looks = [{"look": look, "seen": standing.observations.get(look.id), "form": forms.ObservedForm(initial={"look": look.id}, sheet=standing.sheet)} for look in LOOKS]
     places = []

@@ -64,7 +64,7 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
             done, extra = _take(request, call, standing, form)
             if done:
                 return redirect(_after(call, here, form))
-    context = pages.frame(call, standing, here) | pages.stage_context(here, standing, request.GET, form) | extra
+    context = pages.frame(call, standing, here) | pages.stage_context(here, standing, request.GET, form) | {"loose_errors": pages.loose_errors(standing, form)} | extra
     return render(request, f"calls/stage_{here}.html", context, status=422 if request.method == "POST" else 200)
 
 

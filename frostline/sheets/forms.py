@@ -11,7 +11,7 @@ class UploadForm(FrostForm):
     """A sheet document, as a file or pasted."""
 
     file = forms.FileField(label="Sheet file (.json)", required=False)
-    document = forms.CharField(label="or its text", required=False, widget=forms.Textarea(attrs={"rows": 10, "spellcheck": "false", "class": "field-code"}))
+    document = forms.CharField(label="or its text", required=False, strip=False, widget=forms.Textarea(attrs={"rows": 10, "spellcheck": "false", "class": "field-code"}))
 
     def clean(self) -> dict[str, object]:
         cleaned = super().clean()

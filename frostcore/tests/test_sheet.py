@@ -1,0 +1,104 @@
+import copy
+import json
+from pathlib import Path
+from unittest import TestCase
+
+import jsonschema
+
+from frostcore.errors import SheetError
+from frostcore.sheet.load import dump, load, schema
+
+SHEETS = Path(__file__).resolve().parents[2] / "demo" / "sheets"
+TEXTS = {path.stem: path.read_text(encoding="utf-8") for path in sorted(SHEETS.glob("*.json"))}
+TARNBECK = json.loads(TEXTS["tarnbeck-tb-34"])
+
+
+def problems(change):
+    document = copy.deepcopy(TARNBECK)
+    change(document)
+    try:
+        load(json.dumps(document))
+    except SheetError as error:
+        return [str(problem) for problem in error.problems]
+    return []
+
+
+class DemoSheets(TestCase):
+    def test_all_six_units_load_without_a_remark(self):
+        self.assertEqual(len(TEXTS), 6)
+        for name, text in TEXTS.items():
+            with self.subTest(name):
+                self.assertEqual(load(text).remarks, ())
+
+    def test_each_names_at_least_one_code_whose_every_cause_is_a_part_with_a_reason(self):
+        for text in TEXTS.values():
+            sheet = load(text).sheet
+            self.assertTrue(sheet.codes)
+            for code in sheet.codes:
+                self.assertTrue(all(sheet.component(cause.component) and cause.why for cause in code.implicates))
+
+    def test_written_and_read_again_a_sheet_is_the_same(self):
+        for text in TEXTS.values():
+            sheet = load(text).sheet
+            self.assertEqual(load(dump(sheet)).sheet, sheet)
+
+    def test_the_published_schema_takes_every_sheet(self):
+        jsonschema.Draft202012Validator.check_schema(schema())
+        for text in TEXTS.values():
+            jsonschema.validate(json.loads(text), schema())
+
+
+class WrongSheets(TestCase):
+    def test_structure_errors_name_their_place_and_the_schema_refuses_them_too(self):
+        cases = [
+            (lambda d: d["components"][3].update(price="dear"), "components[3].price: text “dear”; a number belongs here"),
+            (lambda d: d["components"][0].update(colour="red"), "components[0].colour: no such entry"),
+            (lambda d: d["components"][0].pop("name"), "components[0].name: is missing"),
+            (lambda d: d["components"][0].update(kind="plugg"), "components[0].kind: text “plugg” is not allowed; did you mean “plug”?"),
+            (lambda d: d["curves"]["ntc_5k"].update(kind="spline"), "curves.ntc_5k.kind: text “spline”; write table, beta or steinhart_hart"),
+            (lambda d: d["curves"]["ntc_5k"]["rows"][2].append(4), "curves.ntc_5k.rows[2]: a list of 3; exactly 2 belong here"),
+            (lambda d: d.update(format="other-1"), "format: text “other-1” is not allowed"),
+            (lambda d: d["sensors"][1].update(tolerance=True), "sensors[1].tolerance: True; a number belongs here"),
+        ]
+        for change, expected in cases:
+            with self.subTest(expected):
+                self.assertTrue(any(expected in problem for problem in problems(change)), problems(change))
+                document = copy.deepcopy(TARNBECK)
+                change(document)
+                self.assertFalse(jsonschema.Draft202012Validator(schema()).is_valid(document))
+
+    def test_names_that_lead_nowhere_are_named(self):
+        cases = [
+            (lambda d: d["components"][2].update(place="attic"), "components[2].place: there is no place “attic”"),
+            (lambda d: d["sensors"][0].update(curve="ntc_9k"), "sensors[0].curve: there is no curve “ntc_9k”"),
+            (lambda d: d["sensors"][0].update(component="plug"), "sensors[0].component: “plug” is a plug, not a thermistor"),
+            (lambda d: d["sensors"][0].update(pins=["CN3.9"]), "sensors[0].pins: there is no pin “CN3.9”"),
+            (lambda d: d["codes"][0]["implicates"][0].update(component="ghost"), "codes[0].implicates[0].component: there is no component “ghost”"),
+            (lambda d: d["codes"][0]["condition"]["tests"][0].update(signal="sensor:ghost"), "codes[0].condition.tests[0].signal: there is no sensor “ghost”"),
+            (lambda d: d["codes"][3]["condition"]["tests"][0].pop("threshold"), "codes[3].condition.tests[0].threshold: a test for “not_above” needs threshold"),
+            (lambda d: d["components"].append(d["components"][0]), "“plug” stands twice"),
+            (lambda d: d["places"][1].update(inside="fridge"), "places[1].inside: “fridge” would lie inside itself"),
+            (lambda d: d["curves"]["ntc_5k"]["rows"][3].__setitem__(1, 9), "curves.ntc_5k.rows[3]: 9.00 Ω"),
+        ]
+        for change, expected in cases:
+            with self.subTest(expected):
+                self.assertTrue(any(expected in problem for problem in problems(change)), problems(change))
+
+    def test_every_problem_is_told_at_once(self):
+        def change(document):
+            document["components"][0].pop("name")
+            document["sensors"][1]["tolerance"] = "tight"
+
+        self.assertEqual(len(problems(change)), 2)
+
+    def test_a_row_that_looks_mistyped_is_remarked_on_but_does_not_stop_the_sheet(self):
+        document = copy.deepcopy(TARNBECK)
+        document["curves"]["ntc_5k"]["rows"][8][1] = 17330.0
+        (remark,) = load(json.dumps(document)).remarks
+        self.assertEqual(remark.place, "curves.ntc_5k.rows[8]")
+
+    def test_text_that_is_not_json_is_refused_with_its_line(self):
+        with self.assertRaisesRegex(SheetError, "line 2: not a JSON document"):
+            load('{\n"format" 1}')
+        with self.assertRaisesRegex(SheetError, "NaN is not a number"):
+            load('{"format": NaN}')

@@ -1,0 +1,174 @@
+from datetime import UTC, datetime, timedelta
+from unittest import TestCase
+
+from frostcore.errors import SheetError, TapeError
+from frostcore.guide import Stage, next_step
+from frostcore.quantity import Dimension, parse
+from frostcore.report import handover
+from frostcore.tape.entries import (
+    CallTaken,
+    CodeSeen,
+    Entry,
+    Observed,
+    Outcome,
+    PlateRead,
+    Power,
+    PowerSet,
+    Result,
+    SensorRead,
+    TemperatureTaken,
+    Withdrawn,
+    body_from_document,
+    body_to_document,
+)
+from frostcore.tape.standing import keep, plate_differences, question_id, questions_about, stand, suspect_sensors
+from frostcore.tape.words import words
+from frostcore.tests.test_display import TARNBECK
+
+START = datetime(2026, 11, 2, 9, 0, tzinfo=UTC)
+CALL = CallTaken("call_taken", "Mrs Fennel", "It says E5", supply_history=("surge",))
+PLATE = PlateRead("plate_read", "TB-34/2", "1", 230, 50, "R600a")
+LOOKS = [Observed("observed", look, answer) for look, answer in (("display", "code"), ("evaporator_fan", "runs"), ("compressor", "runs_hot"), ("frost", "even"))]
+UNPLUGGED, LIVE = PowerSet("power_set", "unplugged"), PowerSet("power_set", "live")
+
+
+def reading(typed="26k", temperature="0C", sensor="defrost"):
+    return SensorRead("sensor_read", sensor, parse(typed, Dimension.RESISTANCE), parse(temperature, Dimension.TEMPERATURE))
+
+
+def tape(*bodies):
+    """Entries numbered from 0; a (body, n) pair supersedes entry n."""
+    entries = []
+    for number, given in enumerate(bodies):
+        body, supersedes = given if isinstance(given, tuple) else (given, "")
+        entries.append(Entry(str(number), START + timedelta(minutes=number), "Maren", body, str(supersedes)))
+    return entries
+
+
+def standing(*bodies):
+    return stand(TARNBECK, tape(*bodies))
+
+
+class Replay(TestCase):
+    def test_a_correction_supersedes_and_the_old_slip_stays_to_be_seen(self):
+        where = standing(CALL, UNPLUGGED, reading("26"), (reading("26k"), 2))
+        self.assertEqual(len(where.slips), 4)
+        self.assertEqual(where.slips[2].superseded_by, "3")
+        self.assertEqual([verdict.verdict for _, verdict in where.readings_of(TARNBECK.sensor("defrost"))], ["high"])
+
+    def test_a_corrected_power_state_counts_from_where_the_wrong_one_stood(self):
+        where = standing(CALL, LIVE, reading(), (UNPLUGGED, 1))
+        self.assertIs(where.slips[2].power, Power.UNPLUGGED)
+
+    def test_what_is_taken_back_no_longer_counts(self):
+        where = standing(CALL, CodeSeen("code_seen", "E5", "E5"), (Withdrawn("withdrawn", "misread"), 1))
+        self.assertEqual(where.codes, ())
+        self.assertEqual(len(where.slips), 3)
+
+    def test_slips_that_do_not_fit_are_refused(self):
+        cases = {
+            "not on this call's tape": [CALL, (reading(), 5)],
+            "newest version": [CALL, reading("26"), (reading("26k"), 1), (reading("27k"), 1)],
+            "of its own kind": [CALL, reading(), (UNPLUGGED, 1)],
+            "can't be taken back": [CALL, (Withdrawn("withdrawn", "x"), 0)],
+            "call is closed": [CALL, Outcome("outcome", Result.STOPPED, ""), UNPLUGGED],
+            "no part “ghost”": [CALL, Outcome("outcome", Result.STOPPED, "", "ghost")],
+            "There is no 'attic'": [CALL, TemperatureTaken("temperature_taken", "attic", parse("4C", Dimension.TEMPERATURE))],
+            "There is no 'ghost'": [CALL, reading(sensor="ghost")],
+        }
+        for text, bodies in cases.items():
+            with self.subTest(text), self.assertRaisesRegex(TapeError, text):
+                standing(*bodies)
+        with self.assertRaisesRegex(TapeError, "already on the tape"):
+            stand(TARNBECK, [*tape(CALL), *tape(CALL)])
+
+    def test_taking_back_the_outcome_opens_the_call_again(self):
+        where = standing(CALL, Outcome("outcome", Result.STOPPED, ""), (Withdrawn("withdrawn", "goes on"), 1), UNPLUGGED)
+        self.assertIsNone(where.outcome)
+
+    def test_every_kind_of_body_survives_its_document(self):
+        for body in (
+            CALL,
+            PLATE,
+            UNPLUGGED,
+            *LOOKS,
+            CodeSeen("code_seen", "E5"),
+            reading("OL"),
+            reading(),
+            Outcome("outcome", Result.REPAIRED, "done", "board", ("cycled_off",), 14),
+        ):
+            self.assertEqual(body_from_document(body_to_document(body)), body)
+        with self.assertRaisesRegex(SheetError, "body.kind"):
+            body_from_document({"kind": "wish"})
+
+
+class Questions(TestCase):
+    def ids(self, *bodies, body):
+        return [question_id(question) for question in questions_about(standing(*bodies), body)]
+
+    def test_ohms_in_a_live_unit_are_questioned(self):
+        self.assertEqual(self.ids(CALL, LIVE, body=reading("15k3")), ["ohms_live:power"])
+        self.assertEqual(self.ids(CALL, body=reading("15k3")), ["ohms_power_unknown:power"])
+        self.assertEqual(self.ids(CALL, UNPLUGGED, body=reading("15k3")), [])
+
+    def test_a_unit_slip_is_asked_once(self):
+        where = standing(CALL, UNPLUGGED)
+        (question,) = questions_about(where, reading("15.3"))
+        self.assertEqual(questions_about(where, keep(reading("15.3"), [question_id(question)])), ())
+
+
+class TheNextStep(TestCase):
+    def test_it_follows_the_order_of_work(self):
+        bodies = [CALL]
+        expected = [(PLATE, Stage.CALL), (UNPLUGGED, Stage.LOOK)]
+        for body, stage in expected:
+            self.assertIs(next_step(standing(*bodies)).stage, stage)
+            bodies.append(body)
+        for look in LOOKS:
+            self.assertIs(next_step(standing(*bodies)).stage, Stage.LOOK)
+            bodies.append(look)
+        self.assertIs(next_step(standing(*bodies)).stage, Stage.DECODE)
+        bodies.append(CodeSeen("code_seen", "E5", "E5"))
+        step = next_step(standing(*bodies))
+        self.assertEqual((step.stage, step.sensor.id), (Stage.PROBE, "defrost"))
+        self.assertIn("CN3.5 and CN3.6", step.act)
+        self.assertIn("ice bath", next_step(standing(*bodies, reading("5k", "25C"))).act)
+        step = next_step(standing(*bodies, reading()))
+        self.assertEqual((step.stage, step.sensor.id), (Stage.CLOSE, "defrost"))
+        self.assertIs(next_step(standing(*bodies, reading(), Outcome("outcome", Result.STOPPED, ""))).stage, Stage.HANDOVER)
+
+    def test_the_sensor_a_code_watches_comes_first(self):
+        self.assertEqual(suspect_sensors(standing(CALL, CodeSeen("code_seen", "E2", "E2")))[0][0].id, "freezer")
+
+
+class PlateAndReport(TestCase):
+    def test_a_plate_that_differs_from_the_sheet_is_told(self):
+        self.assertEqual(plate_differences(standing(CALL, PLATE)), ())
+        found = plate_differences(standing(CALL, PlateRead("plate_read", "XX-9", "", 120, 60, "R134a")))
+        self.assertEqual([line.split(":")[0] for line in found], ["mains", "frequency", "refrigerant", "model"])
+
+    def test_the_report_says_what_was_found_done_and_not_proven(self):
+        warm = TemperatureTaken("temperature_taken", "freezer", parse("-5C", Dimension.TEMPERATURE))
+        report = handover(
+            standing(
+                CALL,
+                PLATE,
+                UNPLUGGED,
+                *LOOKS,
+                warm,
+                CodeSeen("code_seen", "E5", "E5"),
+                reading(),
+                Outcome("outcome", Result.REPAIRED, "Sensor replaced.", "defrost_sensor", (), 14),
+            )
+        )
+        self.assertTrue(any("defrost sensor does not rise above 8 °C" in line for line in report.found))
+        self.assertIn("Cause: Defrost sensor.", report.found)
+        self.assertIn("cycle off", report.unproven)
+        self.assertTrue(any("discarded" in line for line in report.advice))
+        self.assertEqual([item.verdict.verdict for item in report.readings], ["high"])
+        self.assertEqual(report.recheck.date(), (START + timedelta(days=14)).date())
+
+    def test_every_slip_has_words(self):
+        where = standing(CALL, PLATE, UNPLUGGED, *LOOKS, CodeSeen("code_seen", "E5", "E5"), reading("OL"), (Withdrawn("withdrawn", "wrong pin"), 8))
+        for slip in where.slips:
+            self.assertTrue(words(where, slip).title)

@@ -1,0 +1,32 @@
+"""A small workshop for tests, made through the actions the pages use."""
+
+import uuid
+from pathlib import Path
+
+from django.conf import settings
+
+from frostcore.tape.entries import CallTaken
+from frostline.accounts.models import User
+from frostline.calls.actions.open_call import open_call
+from frostline.sheets.actions.publish_revision import publish_revision
+
+SHEETS = Path(settings.BASE_DIR) / "demo" / "sheets"
+
+
+def workshop():
+    """A technician and the Tarnbeck's sheet, published by a lead."""
+    lead = User.objects.create_user("iver", password="deep-water-9", role="lead")
+    technician = User.objects.create_user("maren", password="cold-hands-7", role="technician")
+    return technician, publish("tarnbeck-tb-34", lead)
+
+
+def publish(name, lead):
+    return publish_revision((SHEETS / f"{name}.json").read_text(encoding="utf-8"), lead).revision
+
+
+def all_revisions(lead):
+    return [publish(path.stem, lead) for path in sorted(SHEETS.glob("*.json"))]
+
+
+def call(revision, by):
+    return open_call(uuid.uuid4(), revision, CallTaken("call_taken", "Mrs Fennel", "It says E5"), by)

@@ -1,0 +1,97 @@
+"""The product as its users get it: gunicorn with the demo data, driven in headless Chromium."""
+
+import atexit
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+import urllib.request
+from functools import cache
+from pathlib import Path
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+ROOT = Path(__file__).resolve().parents[2]
+CHROMIUM = "/usr/bin/chromium"
+TABLET, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+LEAD_PASSWORD = "harbour-lamp-3"
+expect.set_options(timeout=8000)
+
+
+@cache
+def server() -> str:
+    """Start the server once for all browser tests; returns its address."""
+    data = tempfile.mkdtemp(prefix="frostline-browser-")
+    environment = {**os.environ, "FROSTLINE_DEMO": "1", "FROSTLINE_DATA": data}
+    for command in (["migrate", "--verbosity", "0"], ["load_demo", "--lead-password", LEAD_PASSWORD], ["collectstatic", "--noinput", "--verbosity", "0"]):
+        subprocess.run([sys.executable, "manage.py", *command], cwd=ROOT, env=environment, check=True, stdout=subprocess.DEVNULL)
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    command = [sys.executable, "-m", "gunicorn", "frostline.wsgi", "--bind", f"127.0.0.1:{port}", "--threads", "4", "--no-control-socket", "--log-level", "warning"]
+    process = subprocess.Popen(command, cwd=ROOT, env=environment)
+
+    def stop() -> None:
+        process.terminate()
+        process.wait(10)
+        shutil.rmtree(data, ignore_errors=True)
+
+    atexit.register(stop)
+    address = f"http://127.0.0.1:{port}"
+    for _ in range(200):
+        try:
+            with urllib.request.urlopen(f"{address}/people/sign-in/", timeout=2):
+                return address
+        except OSError:
+            time.sleep(0.1)
+    message = "the server did not start"
+    raise RuntimeError(message)
+
+
+@cache
+def browser() -> Browser:
+    """Chromium, started once."""
+    driver = sync_playwright().start()
+    arguments = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+    started = driver.chromium.launch(executable_path=CHROMIUM, args=arguments)
+
+    def stop() -> None:
+        started.close()
+        driver.stop()
+
+    atexit.register(stop)
+    return started
+
+
+class BrowserCase(unittest.TestCase):
+    """A test with a page of its own; fails on any error the page reports."""
+
+    def setUp(self):
+        self.address = server()
+        self.troubles = []
+
+    def open(self, viewport=TABLET, scheme="light", enter=True, **options) -> Page:
+        context = browser().new_context(viewport=viewport, color_scheme=scheme, base_url=self.address, **options)
+        self.addCleanup(context.close)
+        page = context.new_page()
+        page.on("pageerror", lambda error: self.troubles.append(str(error)))
+        page.on("console", lambda message: self.troubles.append(message.text) if message.type == "error" and "status of 4" not in message.text else None)
+        page.goto("/")
+        if enter:
+            page.get_by_role("button", name="Enter the demo").click()
+            expect(page.get_by_role("link", name="New call")).to_be_visible()
+        return page
+
+    def tearDown(self):
+        self.assertEqual(self.troubles, [])
+
+    def assert_accessible(self, page: Page) -> None:
+        """No serious or critical finding of axe-core, and nothing wider than the screen."""
+        found = [item for item in Axe().run(page).response["violations"] if item["impact"] in {"serious", "critical"}]
+        self.assertEqual([(item["id"], [node["html"][:140] for node in item["nodes"]][:3]) for item in found], [], page.url)
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth"), 0, page.url)

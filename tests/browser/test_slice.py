@@ -1,0 +1,200 @@
+"""The whole slice as a new user walks it: sign in to handover report."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.harness import PHONE, TABLET, BrowserCase
+
+
+def settled(page: Page) -> None:
+    """Wait until htmx has swapped what it asked for."""
+    page.wait_for_load_state("networkidle")
+
+
+class TheSlice(BrowserCase):
+    def take_call(self, page):
+        page.get_by_role("link", name="New call").click()
+        page.get_by_label("Unit", exact=True).select_option(label="Tarnbeck TB-34: two-door refrigerator, freezer below")
+        page.get_by_label("Customer", exact=True).fill("Mr Hallbjorn Quill")
+        page.get_by_label("Complaint, in the customer’s words").fill("Ice at the back, shows E5")
+        page.get_by_text("a loose or worn plug").click()
+        page.get_by_role("button", name="Open the call").click()
+        expect(page.get_by_text("Read the rating plate")).to_be_visible()
+
+    def walk(self, viewport):
+        page = self.open(viewport)
+        self.take_call(page)
+        page.get_by_label("Serial number").fill("TB 77")
+        page.get_by_role("button", name="The plate says so").click()
+        page.get_by_role("button", name="Plug is in").click()
+        expect(page.locator(".power-state")).to_have_text("LIVE")
+        page.get_by_role("link", name="Go there").click()
+        for look, answer in (("Display", "shows a code"), ("Evaporator fan", "runs"), ("Compressor", "vibrating, warm"), ("Frost", "whole face, even")):
+            row = page.locator("form.look").filter(has=page.get_by_text(look, exact=True))
+            row.get_by_role("button", name=answer, exact=True).click()
+            expect(row.get_by_role("button", name=answer, exact=True)).to_have_attribute("aria-pressed", "true")
+        page.get_by_label("Freezer compartment").fill("19F")
+        page.get_by_role("button", name="Record freezer compartment temperature").click()
+        expect(page.locator(".taken")).to_have_text("−7.2 °C")
+        page.get_by_role("link", name="Go there").click()
+        page.get_by_label("As it stands there, digit by digit").press_sequentially("E5")
+        expect(page.locator(".candidate").first).to_contain_text("Defrost does not warm up")
+        page.get_by_role("button", name="Seen").click()
+        expect(page.get_by_text("defrost sensor does not rise above 8 °C within 40 min")).to_be_visible()
+        page.get_by_role("link", name="Measure it").click()
+        expect(page.get_by_text("CN3.5", exact=True)).to_be_visible()
+        field = page.get_by_label("Meter shows", exact=True)
+        field.press_sequentially("26k")
+        expect(page.get_by_text("= 26.0 kΩ")).to_be_visible()
+        page.get_by_label("Thermometer shows").fill("32F")
+        field.press("Enter")
+        expect(page.get_by_text("Was the plug out?")).to_be_visible()
+        page.get_by_role("button", name="Yes, it was out").click()
+        expect(page.locator(".verdict-word")).to_have_text("high")
+        expect(page.locator(".power-state")).to_have_text("UNPLUGGED")
+        expect(page.locator("svg.curve .cross")).to_have_count(1)
+        expect(page.locator(".consequence")).to_contain_text("too late")
+        expect(page.locator(".slip").first).to_contain_text("typed “26k”")
+        page.get_by_role("link", name="Go there").click()
+        page.get_by_label("repaired", exact=True).check()
+        expect(page.get_by_label("What was at fault")).to_have_value("defrost_sensor")
+        page.get_by_label("What was done, for the customer").fill("Defrost sensor replaced.")
+        page.get_by_label("the code stayed away").check()
+        page.get_by_label("Recheck in days").fill("14")
+        page.get_by_role("button", name="Close the call").click()
+        page.get_by_role("link", name="Open the report to print").click()
+        report = page.locator("article.report")
+        for text in ("Mr Hallbjorn Quill", "“Ice at the back, shows E5”", "26.0 kΩ", "Cause: Defrost sensor.", "not yet seen to reach its set-point", "Recheck"):
+            expect(report).to_contain_text(text)
+        page.emulate_media(media="print")
+        expect(page.locator(".topbar")).to_be_hidden()
+        expect(report).to_be_visible()
+
+    def test_on_a_tablet(self):
+        self.walk(TABLET)
+
+    def test_on_a_phone(self):
+        self.walk(PHONE)
+
+    def test_a_double_tap_records_once(self):
+        page = self.open()
+        self.take_call(page)
+        page.evaluate("""() => { const form = document.querySelector('.power form'); const data = new FormData(form); data.set('state', 'live');
+            return Promise.all([1, 2, 3].map(() => fetch(form.action, { method: 'POST', body: new URLSearchParams(data) }))); }""")
+        page.reload()
+        expect(page.locator(".slip-title", has_text="Power")).to_have_count(1)
+
+    def test_a_correction_keeps_the_old_slip(self):
+        page = self.open()
+        self.take_call(page)
+        page.get_by_role("button", name="Plug is in").click()
+        page.get_by_role("link", name=re.compile("Correct: Power")).click()
+        page.get_by_label("UNPLUGGED").check()
+        page.get_by_role("button", name="Record the correction").click()
+        expect(page.locator(".power-state")).to_have_text("UNPLUGGED")
+        expect(page.locator(".slip-gone")).to_contain_text("LIVE")
+        expect(page.locator(".slip-gone")).to_contain_text("superseded")
+
+    def test_without_scripts_the_forms_still_post(self):
+        page = self.open(java_script_enabled=False)
+        self.take_call(page)
+        page.get_by_role("button", name="Plug is out").click()
+        expect(page.locator(".power-state")).to_have_text("UNPLUGGED")
+
+    def test_what_was_typed_stays_when_it_is_refused(self):
+        page = self.open()
+        self.take_call(page)
+        page.goto(page.url.replace("/call/", "/probe/"))
+        page.get_by_label("Meter shows", exact=True).fill("banana")
+        page.get_by_label("Thermometer shows").fill("4C")
+        page.get_by_role("button", name="Record the reading").click()
+        expect(page.locator(".error")).to_contain_text("“banana” can't be read as a resistance")
+        expect(page.get_by_label("Meter shows", exact=True)).to_have_value("banana")
+        expect(page.get_by_label("Thermometer shows")).to_have_value("4C")
+        page.get_by_label("Meter shows", exact=True).fill("15,300")
+        page.get_by_role("button", name="Record the reading").click()
+        page.get_by_role("button", name="15.3 kΩ").click()
+        expect(page.get_by_text("Was the plug out?")).to_be_visible()
+
+
+class ByKeyboard(BrowserCase):
+    def test_a_call_is_taken_and_a_reading_recorded_without_a_pointer(self):
+        page = self.open(enter=False)
+        for _ in range(12):
+            page.keyboard.press("Tab")
+            if page.evaluate("document.activeElement.textContent.trim()") == "Enter the demo":
+                break
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("link", name="New call")).to_be_visible()
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_be_visible()
+        page.keyboard.press("Escape")
+        page.keyboard.press("n")
+        expect(page.get_by_label("Unit", exact=True)).to_be_visible()
+        page.keyboard.press("r")
+        page.keyboard.type("Skerrow")
+        page.keyboard.press("Tab")
+        page.keyboard.type("Ann Orrey")
+        page.keyboard.press("Tab")
+        page.keyboard.type("Winks, n and u typed here do nothing else")
+        for _ in range(20):
+            page.keyboard.press("Tab")
+            if page.evaluate("document.activeElement.textContent.trim()") == "Open the call":
+                break
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("Read the rating plate")).to_be_visible()
+        page.keyboard.press("u")
+        expect(page.locator(".power-state")).to_have_text("UNPLUGGED")
+        page.keyboard.press("4")
+        expect(page.get_by_label("Meter shows", exact=True)).to_be_visible()
+        page.keyboard.press("r")
+        page.keyboard.type("OL")
+        page.keyboard.press("Tab")
+        page.keyboard.type("5")
+        page.keyboard.press("Enter")
+        expect(page.locator(".verdict-word")).to_have_text("open")
+
+
+class EveryPage(BrowserCase):
+    def test_no_page_has_a_serious_accessibility_finding_in_either_scheme(self):
+        for scheme, viewport in (("light", TABLET), ("dark", PHONE), ("light", PHONE), ("dark", TABLET)):
+            page = self.open(viewport, scheme, enter=False)
+            self.assert_accessible(page)
+            page.get_by_label("Name to sign in with").or_(page.get_by_label("Username")).fill("lead")
+            page.get_by_label("Password").fill("harbour-lamp-3")
+            page.get_by_role("button", name="Sign in").click()
+            expect(page.get_by_role("link", name="New call")).to_be_visible()
+            page.get_by_text("Mrs Aud Fennel").click()
+            settled(page)
+            call = page.url.split("/calls/")[1].split("/")[0]
+            stages = [f"/calls/{call}/{stage}/" for stage in ("call", "look", "decode", "probe", "close", "handover", "report")]
+            for address in ["/", "/calls/", "/calls/new/", "/sheets/", "/sheets/tarnbeck-tb-34/", "/sheets/publish/", "/people/", "/people/new/", "/nowhere/", *stages]:
+                with self.subTest(address, scheme=scheme):
+                    page.goto(address)
+                    self.assert_accessible(page)
+            page.goto(stages[3])
+            page.get_by_label("Meter shows", exact=True).fill("15,300")
+            page.get_by_label("Thermometer shows").fill("warm")
+            page.get_by_role("button", name="Record the reading").click()
+            expect(page.locator(".ask")).to_be_visible()
+            self.assert_accessible(page)
+            page.locator(".slip a").first.click()
+            expect(page.get_by_text("Correct this slip")).to_be_visible()
+            self.assert_accessible(page)
+
+    def test_nothing_is_fetched_from_elsewhere(self):
+        page = self.open()
+        asked = []
+        page.on("request", lambda request: asked.append(request.url))
+        for address in ("/", "/sheets/ondrel-or-620/", "/calls/new/"):
+            page.goto(address)
+        self.assertTrue(asked)
+        self.assertEqual([url for url in asked if not url.startswith(self.address)], [])
+
+    def test_the_colour_scheme_is_switched_by_hand(self):
+        page = self.open(scheme="light")
+        page.locator("summary[aria-label^=Menu]").click()
+        page.get_by_role("button", name="dark").click()
+        expect(page.locator("html")).to_have_attribute("data-theme", "dark")
+        self.assertEqual(page.evaluate("getComputedStyle(document.documentElement).backgroundColor"), "rgb(10, 19, 24)")
