@@ -10,6 +10,7 @@ from tests.browser.harness import PHONE, TABLET, BrowserCase
 def settled(page: Page) -> None:
     """Wait until htmx has swapped what it asked for."""
     page.wait_for_load_state("networkidle")
+    expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling, .htmx-added")).to_have_count(0)
 
 
 class TheSlice(BrowserCase):
@@ -27,6 +28,7 @@ class TheSlice(BrowserCase):
         self.take_call(page)
         page.get_by_label("Serial number").fill("TB 77")
         page.get_by_role("button", name="The plate says so").click()
+        expect(page.get_by_text("Agrees with the sheet.")).to_be_visible()
         page.get_by_role("button", name="Plug is in").click()
         expect(page.locator(".power-state")).to_have_text("LIVE")
         page.get_by_role("link", name="Go there").click()
@@ -34,16 +36,19 @@ class TheSlice(BrowserCase):
             row = page.locator("form.look").filter(has=page.get_by_text(look, exact=True))
             row.get_by_role("button", name=answer, exact=True).click()
             expect(row.get_by_role("button", name=answer, exact=True)).to_have_attribute("aria-pressed", "true")
-        page.get_by_label("Freezer compartment").fill("19F")
+        page.get_by_label("Freezer compartment", exact=True).fill("19F")
         page.get_by_role("button", name="Record freezer compartment temperature").click()
         expect(page.locator(".taken")).to_have_text("−7.2 °C")
         page.get_by_role("link", name="Go there").click()
+        expect(page.get_by_label("As it stands there, digit by digit")).to_be_visible()
+        settled(page)
         page.get_by_label("As it stands there, digit by digit").press_sequentially("E5")
         expect(page.locator(".candidate").first).to_contain_text("Defrost does not warm up")
-        page.get_by_role("button", name="Seen").click()
+        page.get_by_role("button", name="Seen", exact=True).click()
         expect(page.get_by_text("defrost sensor does not rise above 8 °C within 40 min")).to_be_visible()
         page.get_by_role("link", name="Measure it").click()
         expect(page.get_by_text("CN3.5", exact=True)).to_be_visible()
+        settled(page)
         field = page.get_by_label("Meter shows", exact=True)
         field.press_sequentially("26k")
         expect(page.get_by_text("= 26.0 kΩ")).to_be_visible()
@@ -115,7 +120,7 @@ class TheSlice(BrowserCase):
         page.get_by_label("Meter shows", exact=True).fill("15,300")
         page.get_by_role("button", name="Record the reading").click()
         page.get_by_role("button", name="15.3 kΩ").click()
-        expect(page.get_by_text("Was the plug out?")).to_be_visible()
+        expect(page.get_by_text("Ohms need the plug out. Was it out?")).to_be_visible()
 
 
 class ByKeyboard(BrowserCase):

@@ -1,0 +1,37 @@
+"""Pictures of the main views for the README; run by bin/screenshots."""
+
+from tests.browser.harness import PHONE, ROOT, TABLET, browser, server
+
+FENNEL, NOSS, HOTEL = "Mrs Aud Fennel", "Noss Cottage", "Hotel Brimsound"
+VIEWS = [
+    ("front", "/", None, TABLET, "light"),
+    ("first-look", "look/", NOSS, TABLET, "light"),
+    ("decode", "decode/", FENNEL, TABLET, "dark"),
+    ("probe", "probe/", FENNEL, TABLET, "light"),
+    ("probe-phone", "probe/", FENNEL, PHONE, "dark"),
+    ("report", "report/", HOTEL, TABLET, "light"),
+    ("sheet", "/sheets/tarnbeck-tb-34/", None, TABLET, "light"),
+]
+
+
+def main() -> None:
+    """Open each view and keep its picture."""
+    for name, path, customer, viewport, scheme in VIEWS:
+        context = browser().new_context(viewport=viewport, color_scheme=scheme, base_url=server())
+        page = context.new_page()
+        page.goto("/")
+        address = path
+        page.get_by_role("button", name="Enter the demo").click()
+        page.wait_for_load_state("networkidle")
+        if customer:
+            page.get_by_text(customer).first.click()
+            page.wait_for_url("**/calls/*/*/")
+            address = f"/calls/{page.url.split('/calls/')[1].split('/')[0]}/{path}"
+        page.goto(address)
+        page.wait_for_load_state("networkidle")
+        page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
+        context.close()
+
+
+if __name__ == "__main__":
+    main()
