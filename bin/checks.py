@@ -37,7 +37,8 @@ def prepare() -> None:
     if shutil.which("npm") is None:
         debian("nodejs", "npm")
     if not (ROOT / "node_modules/.package-lock.json").exists():
-        run("npm", "ci", "--no-fund", "--no-audit")
+        # Not npm ci: it wants every other platform's optional binary in the lock, and not every registry mirror has them.
+        run("npm", "install", "--no-save", "--no-fund", "--no-audit")
 
 
 def styles_current() -> tuple[int, str]:

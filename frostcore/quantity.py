@@ -299,7 +299,8 @@ def format_duration(seconds: float) -> str:
     minutes = round(seconds / 60)
     if minutes < 90:
         return f"{minutes} min"
-    return f"{minutes // 60} h {minutes % 60:02d} min"
+    hours, minutes = divmod(minutes, 60)
+    return f"{hours} h {minutes:02d} min" if minutes else f"{hours} h"
 
 
 def format_engineering(value: float, unit: str, *, digits: int = 3) -> str:

@@ -10,6 +10,8 @@ import tempfile
 import time
 import unittest
 import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
 
@@ -53,30 +55,29 @@ def server() -> str:
     raise RuntimeError(message)
 
 
-@cache
-def browser() -> Browser:
-    """Chromium, started once."""
-    driver = sync_playwright().start()
+@contextmanager
+def chromium() -> Iterator[Browser]:
+    """Chromium for as long as it is needed: the driver keeps an event loop running, which Django's database refuses to share."""
     arguments = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
-    started = driver.chromium.launch(executable_path=CHROMIUM, args=arguments)
-
-    def stop() -> None:
+    with sync_playwright() as driver:
+        started = driver.chromium.launch(executable_path=CHROMIUM, args=arguments)
+        yield started
         started.close()
-        driver.stop()
-
-    atexit.register(stop)
-    return started
 
 
 class BrowserCase(unittest.TestCase):
     """A test with a page of its own; fails on any error the page reports."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.browser = cls.enterClassContext(chromium())
 
     def setUp(self):
         self.address = server()
         self.troubles = []
 
     def open(self, viewport=TABLET, scheme="light", enter=True, **options) -> Page:
-        context = browser().new_context(viewport=viewport, color_scheme=scheme, base_url=self.address, **options)
+        context = self.browser.new_context(viewport=viewport, color_scheme=scheme, base_url=self.address, **options)
         self.addCleanup(context.close)
         page = context.new_page()
         page.on("pageerror", lambda error: self.troubles.append(str(error)))

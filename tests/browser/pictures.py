@@ -1,6 +1,8 @@
 """Pictures of the main views for the README; run by bin/screenshots."""
 
-from tests.browser.harness import PHONE, ROOT, TABLET, browser, server
+from playwright.sync_api import Browser
+
+from tests.browser.harness import PHONE, ROOT, TABLET, chromium, server
 
 FENNEL, NOSS, HOTEL = "Mrs Aud Fennel", "Noss Cottage", "Hotel Brimsound"
 VIEWS = [
@@ -16,21 +18,27 @@ VIEWS = [
 
 def main() -> None:
     """Open each view and keep its picture."""
-    for name, path, customer, viewport, scheme in VIEWS:
-        context = browser().new_context(viewport=viewport, color_scheme=scheme, base_url=server())
-        page = context.new_page()
-        page.goto("/")
-        address = path
-        page.get_by_role("button", name="Enter the demo").click()
-        page.wait_for_load_state("networkidle")
-        if customer:
-            page.get_by_text(customer).first.click()
-            page.wait_for_url("**/calls/*/*/")
-            address = f"/calls/{page.url.split('/calls/')[1].split('/')[0]}/{path}"
-        page.goto(address)
-        page.wait_for_load_state("networkidle")
-        page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
-        context.close()
+    with chromium() as browser:
+        for view in VIEWS:
+            take(browser, *view)
+
+
+def take(browser: Browser, name: str, path: str, customer: str | None, viewport: dict[str, int], scheme: str) -> None:
+    """Open one view and keep its picture."""
+    context = browser.new_context(viewport=viewport, color_scheme=scheme, base_url=server())
+    page = context.new_page()
+    page.goto("/")
+    address = path
+    page.get_by_role("button", name="Enter the demo").click()
+    page.wait_for_load_state("networkidle")
+    if customer:
+        page.get_by_text(customer).first.click()
+        page.wait_for_url("**/calls/*/*/")
+        address = f"/calls/{page.url.split('/calls/')[1].split('/')[0]}/{path}"
+    page.goto(address)
+    page.wait_for_load_state("networkidle")
+    page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
+    context.close()
 
 
 if __name__ == "__main__":
