@@ -9,7 +9,7 @@ import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from frostcore.door import codes, sensors
+from frostcore.door import codes, controls, sensors
 from frostcore.errors import FrostError
 
 
@@ -24,7 +24,7 @@ def parser() -> argparse.ArgumentParser:
     """The parser of every command; each command's ``run`` takes the namespace and returns a JSON value."""
     top = _Parser(prog="python -m frostcore", description="Frostline's computation, without the interface: JSON out.")
     commands = top.add_subparsers(dest="command", required=True, metavar="COMMAND")
-    for module in (sensors, codes):
+    for module in (sensors, codes, controls):
         module.add_commands(commands)
     return top
 

@@ -5,6 +5,8 @@ from typing import Any
 
 from frostcore.display.condition import describe
 from frostcore.display.decode import CodeMatch, decode, shown_text
+from frostcore.display.frames import decode_frames, nearest_text, read_frames
+from frostcore.display.rhythm import find_rhythm, read_taps
 from frostcore.document import write
 from frostcore.door import arguments
 from frostcore.sheet.model import Sheet
@@ -14,7 +16,10 @@ def add_commands(commands: Any) -> None:
     """Add ``decode`` and ``check-sheet``."""
     decoding = commands.add_parser("decode", help="what a shown code may mean on a sheet")
     decoding.add_argument("--sheet", required=True, metavar="SHEET.json")
-    decoding.add_argument("--shown", required=True, metavar="TEXT", help="what the display shows; for a lamp the blinks, such as 3 or 2-1")
+    seen = decoding.add_mutually_exclusive_group(required=True)
+    seen.add_argument("--frames", metavar="FRAMES", help="segments as seen: [adefg][acdfg], characters too; / between frames that alternate")
+    seen.add_argument("--taps", metavar="SECONDS", help="a blinking lamp tapped along: 0.0,0.4,0.8, held taps as 0.0-0.2,0.6-1.4")
+    seen.add_argument("--shown", metavar="TEXT", help="what the display shows; for a lamp the blinks, such as 3 or 2-1")
     decoding.set_defaults(run=_decode)
     checking = commands.add_parser("check-sheet", help="check a unit sheet")
     checking.add_argument("sheet", metavar="SHEET.json")
@@ -23,6 +28,22 @@ def add_commands(commands: Any) -> None:
 
 def _decode(options: argparse.Namespace) -> dict[str, Any]:
     sheet = arguments.sheet_of(options.sheet).sheet
+    if options.frames is not None:
+        found = decode_frames(sheet, read_frames(options.frames))
+        matches = [
+            {
+                **match_json(sheet, CodeMatch(match.code, match.distance)),
+                "dead": [list(item) for item in match.dead],
+                "stuck": [list(item) for item in match.stuck],
+                "display_suspect": match.display_suspect,
+            }
+            for match in found
+        ]
+        return {"sheet": sheet.title, "shown": nearest_text(read_frames(options.frames)), "matches": matches}
+    if options.taps is not None:
+        rhythm = find_rhythm(read_taps(options.taps))
+        matches = [match_json(sheet, match) for match in decode(sheet, rhythm.typed)]
+        return {"sheet": sheet.title, "groups": list(rhythm.groups), "repeats": rhythm.repeats, "agreeing": rhythm.agreeing, "shown": rhythm.typed, "matches": matches}
     return {"sheet": sheet.title, "shown": options.shown, "matches": [match_json(sheet, match) for match in decode(sheet, options.shown)]}
 
 

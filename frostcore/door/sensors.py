@@ -1,12 +1,17 @@
 """Commands about sensors."""
 
 import argparse
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
-from frostcore.curves.verdict import Limits, SensorVerdict, judge_all
+from frostcore.curves.divider import Divider
+from frostcore.curves.kinds import ErrorKinds, explain
+from frostcore.curves.library import KnownCurve, curves_of, fitted, generic_families, identify
+from frostcore.curves.settle import settle
+from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge, judge_all
 from frostcore.door import arguments
-from frostcore.quantity import Dimension
+from frostcore.errors import FrostError
+from frostcore.quantity import Dimension, Quantity, State
 from frostcore.verdict import Question
 
 
@@ -16,11 +21,33 @@ def add_commands(commands: Any) -> None:
     sensor.add_argument("--curve", required=True, metavar="FILE.csv", help="table headed celsius,ohms or fahrenheit,ohms")
     sensor.add_argument("--point", required=True, action="append", metavar="OHMS@TEMPERATURE", help="a reading such as 24k@0C; repeat for more")
     _add_limits(sensor)
+    sensor.add_argument("--library", action="append", default=[], metavar="SHEET.json", help="sheets whose curves are tried for a wrong part; repeat for more")
     sensor.set_defaults(run=_sensor)
+    settling = commands.add_parser("settle", help="the value a sensor in an ice bath settles on")
+    settling.add_argument("--reading", required=True, action="append", metavar="TIME=OHMS", help="a timed reading such as 30s=27k; repeat")
+    settling.add_argument("--tolerance", default="10%", help="the sensor's own tolerance (10%%)")
+    settling.set_defaults(run=_settle)
+    identifying = commands.add_parser("identify", help="which known curve fits measured points")
+    identifying.add_argument("--point", required=True, action="append", metavar="OHMS@TEMPERATURE")
+    identifying.add_argument("--library", action="append", default=[], metavar="SHEET.json", help="sheets whose curves are tried beside the generic ones")
+    identifying.add_argument("--most", type=int, default=10, help="how many curves to list (10)")
+    _add_limits(identifying, tolerance="5%")
+    identifying.set_defaults(run=_identify)
+    dividing = commands.add_parser("divider", help="a sensor read live at the board: volts to ohms to temperature, and back")
+    dividing.add_argument("--reference", default="5V", help="volts behind the pull-up (5V)")
+    dividing.add_argument("--pullup", required=True, help="the pull-up, such as 10k")
+    known = dividing.add_mutually_exclusive_group(required=True)
+    known.add_argument("--volts", help="DC volts at the sensor pin")
+    known.add_argument("--ohms", help="the sensor's resistance, to get the volts")
+    known.add_argument("--celsius", help="the sensor's temperature, to get the volts (needs --curve)")
+    dividing.add_argument("--curve", metavar="FILE.csv", help="the sensor's table, for its temperature")
+    dividing.add_argument("--at", metavar="TEMPERATURE", help="the true temperature, for a verdict (needs --curve)")
+    _add_limits(dividing)
+    dividing.set_defaults(run=_divider)
 
 
-def _add_limits(command: argparse.ArgumentParser) -> None:
-    command.add_argument("--tolerance", default="10%", help="the sensor's own tolerance (10%%)")
+def _add_limits(command: argparse.ArgumentParser, tolerance: str = "10%") -> None:
+    command.add_argument("--tolerance", default=tolerance, help=f"the sensor's own tolerance ({tolerance}%)")
     command.add_argument("--doubt", default="0.5K", help="how far the thermometer may be off (0.5K)")
     command.add_argument("--meter", default="1%", help="the meter's accuracy (1%%)")
 
@@ -35,12 +62,85 @@ def _limits(options: argparse.Namespace) -> Limits:
 
 def _sensor(options: argparse.Namespace) -> dict[str, Any]:
     checked, curve = arguments.table_of(options.curve)
-    deciding, verdicts = judge_all(curve, [arguments.point(typed) for typed in options.point], _limits(options))
+    points, limits = [arguments.point(typed) for typed in options.point], _limits(options)
+    deciding, verdicts = judge_all(curve, points, limits)
     rows = [{"kind": "table_row", "line": remark.line, "text": remark.text, "would_be": remark.probable_ohms} for remark in checked.suspicions]
     result = verdict_json(deciding)
     result["questions"] += rows
     if len(verdicts) > 1:
         result["points"] = [verdict_json(verdict) for verdict in verdicts]
+        result |= kinds_json(explain(curve, points, limits, _library(options)))
+    return result
+
+
+def _library(options: argparse.Namespace) -> tuple[KnownCurve, ...]:
+    return (*curves_of(arguments.sheet_of(path).sheet for path in options.library), *generic_families())
+
+
+def kinds_json(kinds: ErrorKinds) -> dict[str, Any]:
+    """The kinds of error as plain JSON values."""
+    return {
+        "error_kind": str(kinds.kind),
+        "error_kinds": [{"kind": str(fit.kind), "weight": fit.weight, "parameters": fit.parameters} for fit in kinds.kinds],
+        "error_text": kinds.text,
+        "next_point_celsius": kinds.next_celsius,
+        "next_point_text": kinds.next_text,
+    }
+
+
+def _settle(options: argparse.Namespace) -> dict[str, Any]:
+    seconds, ohms = [], []
+    for typed in options.reading:
+        moment, equals, reading = typed.partition("=")
+        if not equals:
+            message = f"--reading: “{typed}” has no time; write time=ohms such as 30s=27k"
+            raise FrostError(message)
+        seconds.append(arguments.number("--reading", moment, Dimension.DURATION))
+        resistance = arguments.quantity("--reading", reading, Dimension.RESISTANCE)
+        if resistance.value is None:
+            message = f"--reading: “{typed}” is open; an ice bath needs a sensor that reads a number"
+            raise FrostError(message)
+        ohms.append(resistance.value)
+    return asdict(settle(seconds, ohms, arguments.number("--tolerance", options.tolerance, Dimension.FRACTION)))
+
+
+def _identify(options: argparse.Namespace) -> dict[str, Any]:
+    if options.most < 1:
+        message = f"--most: {options.most} curves can't be listed; give 1 or more"
+        raise FrostError(message)
+    points = [arguments.point(typed) for typed in options.point]
+    found = identify(points, _library(options), _limits(options))
+    free = fitted(points)
+    return {
+        "curves": [
+            {"name": item.known.name, "source": item.known.source, "r25_ohms": item.known.r25_ohms, "beta_kelvin": item.known.beta_kelvin, "weight": item.weight}
+            for item in found[: options.most]
+        ],
+        "fitted": free and {"r25_ohms": free.reference_ohms, "beta_kelvin": free.beta_kelvin},
+    }
+
+
+def _divider(options: argparse.Namespace) -> dict[str, Any]:
+    divider = Divider(arguments.number("--reference", options.reference, Dimension.VOLTAGE), arguments.number("--pullup", options.pullup, Dimension.RESISTANCE))
+    curve = arguments.table_of(options.curve)[1] if options.curve else None
+    if curve is None and (options.celsius or options.at):
+        message = "--celsius and --at need --curve FILE.csv, the sensor's table"
+        raise FrostError(message)
+    if options.volts:
+        volts = arguments.number("--volts", options.volts, Dimension.VOLTAGE)
+        resistance = divider.resistance(volts)
+    else:
+        celsius = arguments.number("--celsius", options.celsius, Dimension.TEMPERATURE) if options.celsius else None
+        typed = arguments.quantity("--ohms", options.ohms, Dimension.RESISTANCE) if options.ohms else None
+        resistance = typed or Quantity(Dimension.RESISTANCE, float(curve.ohms(celsius)))
+        volts = divider.reference_volts if resistance.value is None else divider.volts(resistance.value)
+    known = resistance.state is State.VALUE and resistance.value > 0
+    result = {"volts": volts, "ohms": resistance.value, "state": str(resistance.state), "celsius": float(curve.celsius(resistance.value)) if curve and known else None}
+    if options.at:
+        limits = _limits(options)
+        wider = replace(limits, meter=min(0.9, divider.doubt_share(volts, limits.meter)))
+        verdict = judge(curve, SensorPoint(resistance, arguments.quantity("--at", options.at, Dimension.TEMPERATURE)), wider)
+        result |= {key: value for key, value in verdict_json(verdict).items() if key in {"verdict", "expected_ohms", "error_kelvin"}}
     return result
 
 

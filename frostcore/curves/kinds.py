@@ -1,0 +1,236 @@
+"""Which kind of error explains all of a sensor's readings best.
+
+Each kind is a way from the sensor's own resistance R to the reading:
+
+    none                R
+    series_resistance   R + Rs          a corroded joint
+    parallel_leakage    R·Rp/(R + Rp)   moisture
+    scale               s·R
+    shifted_curve       R of another curve: a known one, or any Beta curve through the points
+    intermittent        some readings are R, others anything
+
+Each is fitted by generalised least squares (see :mod:`frostcore.curves.library`); every free parameter, and every choice
+among curves, costs a fixed penalty, so that freedom has to be earned. Weights are exp(−(misfit + penalty)/2), normalised.
+"""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from scipy.optimize import minimize_scalar
+
+from frostcore.curves.library import KnownCurve, curve_misfit, fitted, misfit, numbers
+from frostcore.curves.model import Curve, Floats
+from frostcore.curves.verdict import Limits, SensorPoint, judge
+from frostcore.quantity import State, format_ohms
+from frostcore.verdict import Verdict
+
+
+class ErrorKind(StrEnum):
+    """What is wrong with a sensor or its wiring, as far as its readings tell."""
+
+    NONE = "none"
+    SERIES_RESISTANCE = "series_resistance"
+    PARALLEL_LEAKAGE = "parallel_leakage"
+    SHIFTED_CURVE = "shifted_curve"
+    SCALE = "scale"
+    INTERMITTENT = "intermittent"
+    CANNOT_TELL = "cannot_tell"
+
+
+PENALTY = {
+    ErrorKind.NONE: 0.0,
+    ErrorKind.SERIES_RESISTANCE: 4.0,
+    ErrorKind.PARALLEL_LEAKAGE: 4.0,
+    ErrorKind.SHIFTED_CURVE: 4.0,
+    ErrorKind.SCALE: 8.0,
+    ErrorKind.INTERMITTENT: 6.0,
+}
+"""Cost of each kind's freedom in units of χ². A bare scale error is the rarest: parts that are off by a factor are other parts."""
+GENERIC_CURVE_PENALTY = 2.0
+"""On top, where the shifted curve is a generic one, of which there are many."""
+UNKNOWN_CURVE_PENALTY = 10.0
+"""On top, where the shifted curve is none of the known ones and its two parameters are free."""
+STRAY_COST = 6.0
+"""Cost of a reading that is anything at all, for an intermittent joint: 2·ln of the decades it may lie in over a reading's width."""
+OPEN_COST = 30.0
+"""Cost of an open or short reading for a kind that gives a number."""
+CONVINCING_WEIGHT = 0.8
+SPREAD = np.geomspace(1e-4, 1e4, 161)
+MEANINGS = {
+    ErrorKind.NONE: "The sensor is good: every reading fits its curve.",
+    ErrorKind.SERIES_RESISTANCE: "Resistance added in series: a corroded joint or a damp, green plug between the board and the sensor.",
+    ErrorKind.PARALLEL_LEAKAGE: "A leak in parallel: moisture in the sensor, its splice or its plug.",
+    ErrorKind.SHIFTED_CURVE: "Another curve: the wrong part is fitted.",
+    ErrorKind.SCALE: "Every reading is off by the same factor: the wrong part, or a meter to be checked.",
+    ErrorKind.INTERMITTENT: "A break that comes and goes: some readings fit, others do not. Move the harness while you measure.",
+    ErrorKind.CANNOT_TELL: "These readings can't tell the kinds of error apart.",
+}
+
+
+@dataclass(frozen=True)
+class KindFit:
+    """One kind with its weight among all, its parameters (SI, by name) and what it predicts."""
+
+    kind: ErrorKind
+    weight: float
+    parameters: dict[str, float | str]
+    predict: Callable[[Floats], Floats]
+
+
+@dataclass(frozen=True)
+class ErrorKinds:
+    """The kind that explains the readings, all kinds by weight, in words, and the point that would tell more (or None)."""
+
+    kind: ErrorKind
+    kinds: tuple[KindFit, ...]
+    text: str
+    next_celsius: float | None
+    next_text: str
+
+
+GUIDE_POINTS = ((-18.0, "in the freezer, about −18 °C"), (0.0, "in an ice bath, 0 °C"), (22.0, "at room warmth"), (37.0, "in the closed hand, about 35 °C"))
+"""Temperatures a repairer can make anywhere, in degrees Celsius."""
+
+
+def explain(curve: Curve, points: list[SensorPoint], limits: Limits, library: Iterable[KnownCurve] = ()) -> ErrorKinds:
+    """Weigh every kind of error against the readings."""
+    celsius, ohms = numbers(points)
+    lost = len(points) - len(ohms)
+    if not len(ohms):
+        return ErrorKinds(ErrorKind.CANNOT_TELL, (), "Open or short at every point: a break or a pinched wire. Measure again at the sensor's own plug.", None, "")
+    fits = [
+        _plain(curve, celsius, ohms, limits),
+        _one_parameter(ErrorKind.SERIES_RESISTANCE, curve, celsius, ohms, limits),
+        _one_parameter(ErrorKind.PARALLEL_LEAKAGE, curve, celsius, ohms, limits),
+        _one_parameter(ErrorKind.SCALE, curve, celsius, ohms, limits),
+    ]
+    fits += _shifted(curve, points, celsius, ohms, limits, tuple(library))
+    fits = [(kind, score + PENALTY[kind] + OPEN_COST * lost, parameters, predict) for kind, score, parameters, predict in fits]
+    if (stray := _intermittent(curve, points, limits)) is not None:
+        fits.append(stray)
+    scores = np.array([score for _, score, _, _ in fits])
+    weights = np.exp(-(scores - scores.min()) / 2)
+    weights /= weights.sum()
+    ranked = tuple(
+        KindFit(kind, float(weight), parameters, predict) for weight, (kind, _, parameters, predict) in sorted(zip(weights, fits, strict=True), key=lambda pair: -pair[0])
+    )
+    return _conclude(curve, points, limits, ranked)
+
+
+Scored = tuple[ErrorKind, float, dict[str, float | str], Callable[[Floats], Floats]]
+
+
+def _alphas(curve: Curve, celsius: Floats) -> Floats:
+    return np.array([curve.alpha(float(value)) for value in celsius])
+
+
+def _plain(curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> Scored:
+    return ErrorKind.NONE, curve_misfit(curve, celsius, ohms, limits), {}, lambda at: curve.ohms(at)
+
+
+def _reading(kind: ErrorKind, own: Floats, parameter: float) -> tuple[Floats, Floats]:
+    """(reading, its sensitivity w to the sensor's own resistance) for one parameter of a kind."""
+    match kind:
+        case ErrorKind.SERIES_RESISTANCE:
+            return own + parameter, own / (own + parameter)
+        case ErrorKind.PARALLEL_LEAKAGE:
+            return own * parameter / (own + parameter), parameter / (own + parameter)
+    return own * parameter, np.ones_like(own)
+
+
+def _one_parameter(kind: ErrorKind, curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> Scored:
+    own, alphas = curve.ohms(celsius), _alphas(curve, celsius)
+    unit = 1.0 if kind is ErrorKind.SCALE else float(np.exp(np.mean(np.log(own))))
+
+    def score(log_parameter: float) -> float:
+        reading, weights = _reading(kind, own, float(np.exp(log_parameter)))
+        return misfit(np.log(ohms) - np.log(reading), alphas, weights, limits)
+
+    starts = np.log(SPREAD * unit)
+    scores = [score(start) for start in starts]
+    best = int(np.argmin(scores))
+    found = minimize_scalar(score, bounds=(starts[max(best - 1, 0)], starts[min(best + 1, len(starts) - 1)]), method="bounded", options={"xatol": 1e-9})
+    parameter = float(np.exp(found.x))
+    name = {ErrorKind.SERIES_RESISTANCE: "series_ohms", ErrorKind.PARALLEL_LEAKAGE: "parallel_ohms", ErrorKind.SCALE: "factor"}[kind]
+    return kind, min(float(found.fun), scores[best]), {name: parameter}, lambda at: _reading(kind, curve.ohms(at), parameter)[0]
+
+
+def _shifted(curve: Curve, points: list[SensorPoint], celsius: Floats, ohms: Floats, limits: Limits, library: tuple[KnownCurve, ...]) -> list[Scored]:
+    """The known curve that fits best, and the free Beta curve through the points, whichever scores better."""
+    candidates: list[Scored] = []
+    span = np.linspace(-20, 40, 7)
+    others = [known for known in library if np.max(np.abs(np.log(known.curve.ohms(span) / curve.ohms(span)))) > max(limits.tolerance, 0.02)]
+    scored = [(curve_misfit(known.curve, celsius, ohms, limits) + GENERIC_CURVE_PENALTY * (known.source == "generic"), index) for index, known in enumerate(others)]
+    if scored:
+        score, index = min(scored)
+        known = others[index]
+        candidates.append((ErrorKind.SHIFTED_CURVE, score, {"curve": known.name, "r25_ohms": known.r25_ohms, "beta_kelvin": known.beta_kelvin}, lambda at: known.curve.ohms(at)))
+    # Two free parameters fit any two points; only a third can bear them out.
+    free = fitted(points) if len(celsius) >= 3 else None
+    if free is not None and free.sense == curve.sense and 1500 < abs(free.beta_kelvin) < 6000:
+        parameters = {"curve": "", "r25_ohms": free.reference_ohms, "beta_kelvin": free.beta_kelvin}
+        candidates.append((ErrorKind.SHIFTED_CURVE, curve_misfit(free, celsius, ohms, limits) + UNKNOWN_CURVE_PENALTY, parameters, lambda at: free.ohms(at)))
+    return [min(candidates, key=lambda scored: scored[1])] if candidates else []
+
+
+def _intermittent(curve: Curve, points: list[SensorPoint], limits: Limits) -> Scored | None:
+    """Some readings in band, the others stray; None unless there are both."""
+    verdicts = [judge(curve, point, limits).verdict for point in points]
+    good = [point for point, verdict in zip(points, verdicts, strict=True) if verdict in {Verdict.IN_BAND, Verdict.UNCLEAR}]
+    strays = len(points) - len(good)
+    if not good or not strays:
+        return None
+    celsius, ohms = numbers(good)
+    score = curve_misfit(curve, celsius, ohms, limits) + PENALTY[ErrorKind.INTERMITTENT] + STRAY_COST * strays
+    # A stray reading has no width of its own; give it that of a reading, so that scores compare.
+    score += strays * float(np.log(max(limits.meter, 0.003) ** 2 / 3 + (curve.alpha(0.0) * limits.doubt_kelvin) ** 2 / 3))
+    return ErrorKind.INTERMITTENT, score, {"strays": float(strays)}, lambda at: curve.ohms(at)
+
+
+def _conclude(curve: Curve, points: list[SensorPoint], limits: Limits, ranked: tuple[KindFit, ...]) -> ErrorKinds:
+    best = ranked[0]
+    all_fit = all(judge(curve, point, limits).verdict in {Verdict.IN_BAND, Verdict.UNCLEAR} for point in points)
+    kind = best.kind if best.weight >= CONVINCING_WEIGHT else ErrorKind.CANNOT_TELL
+    if best.kind is ErrorKind.NONE or (all_fit and kind is ErrorKind.CANNOT_TELL):
+        kind = ErrorKind.NONE if all_fit else ErrorKind.CANNOT_TELL
+    celsius, text = (None, "") if kind not in {ErrorKind.CANNOT_TELL} else _telling_point(curve, points, limits, ranked)
+    return ErrorKinds(kind, ranked, _words(kind, best, points), celsius, text)
+
+
+def _words(kind: ErrorKind, best: KindFit, points: list[SensorPoint]) -> str:
+    words = MEANINGS[kind]
+    match kind:
+        case ErrorKind.NONE if len(points) == 1:
+            return "The one reading fits its curve. That is weak evidence; take a second at another temperature."
+        case ErrorKind.SERIES_RESISTANCE:
+            words += f" About {format_ohms(best.parameters['series_ohms'])} too much."
+        case ErrorKind.PARALLEL_LEAKAGE:
+            words += f" About {format_ohms(best.parameters['parallel_ohms'])} beside it."
+        case ErrorKind.SCALE:
+            words += f" Factor {best.parameters['factor']:.2f}."
+        case ErrorKind.SHIFTED_CURVE:
+            name = best.parameters["curve"] or "none of the known ones"
+            words += f" It reads like {name}: {format_ohms(best.parameters['r25_ohms'])} at 25 °C, B {best.parameters['beta_kelvin']:.0f} K."
+    return words
+
+
+def _telling_point(curve: Curve, points: list[SensorPoint], limits: Limits, ranked: tuple[KindFit, ...]) -> tuple[float | None, str]:
+    """The temperature at which the likeliest kinds part most, weighed by how well a reading there could tell."""
+    taken = [point.temperature.value for point in points if point.resistance.state is State.VALUE]
+    if ranked[0].kind is ErrorKind.INTERMITTENT or len(ranked) < 2:
+        return None, "Measure the same point again while you move the harness."
+    first, second = ranked[0], next((fit for fit in ranked[1:] if fit.kind is not ErrorKind.INTERMITTENT), ranked[1])
+    best: tuple[float, float, str] | None = None
+    for celsius, words in GUIDE_POINTS:
+        if any(abs(celsius - other) < 8 for other in taken):
+            continue
+        width = np.hypot(max(limits.meter, 0.003), curve.alpha(celsius) * limits.doubt_kelvin)
+        apart = abs(float(np.log(first.predict(np.array(celsius)) / second.predict(np.array(celsius))))) / width
+        if best is None or apart > best[0]:
+            best = (apart, celsius, words)
+    if best is None:
+        return None, "Measure one point again while you move the harness, and check the thermometer in an ice bath."
+    names = " from ".join(fit.kind.replace("_", " ") for fit in (first, second))
+    return best[1], f"Measure it {best[2]}: that tells {names}."

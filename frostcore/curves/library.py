@@ -1,0 +1,120 @@
+"""Known curves: those of sheets, and generic NTC families by R25 and Beta; and which of them fits measured points.
+
+Symbols
+-------
+n       number of points
+r       residual ln R(measured) − ln R(curve), shape (n,)
+w       how far the sensor's own R moves the reading, d ln R(reading)/d ln R(sensor), shape (n,); 1 for a bare sensor
+Σ       covariance of r, shape (n, n)
+
+Limits are taken as rectangular: a limit of ±a has variance a²/3. Thermometer and meter err anew at each point; the
+sensor's tolerance moves all points together.
+"""
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from frostcore.curves.fit import fit_beta
+from frostcore.curves.model import REFERENCE_CELSIUS, BetaCurve, Curve, Floats, kelvin
+from frostcore.curves.verdict import Limits, SensorPoint
+from frostcore.errors import CurveError
+from frostcore.quantity import State, format_ohms
+from frostcore.sheet.model import Sheet
+
+GENERIC_OHMS = (1000, 2000, 2200, 2700, 3000, 3300, 4700, 5000, 10000, 15000, 20000, 30000, 47000, 50000, 100000)
+GENERIC_BETAS = (3435, 3650, 3950)
+
+
+@dataclass(frozen=True)
+class KnownCurve:
+    """A curve with the name people know it by; ``source`` is a sheet's title, or ``generic``."""
+
+    name: str
+    curve: Curve
+    source: str
+
+    @property
+    def r25_ohms(self) -> float:
+        """Resistance at 25 °C, in ohms."""
+        return float(self.curve.ohms(REFERENCE_CELSIUS))
+
+    @property
+    def beta_kelvin(self) -> float:
+        """Beta between 0 and 50 °C, in kelvin: ln(R0/R50)/(1/T0 − 1/T50)."""
+        cold, hot = np.log(self.curve.ohms([0.0, 50.0]))
+        return float((cold - hot) / (1 / kelvin(0.0) - 1 / kelvin(50.0)))
+
+
+def generic_families() -> tuple[KnownCurve, ...]:
+    """The usual NTC thermistors, every R25 with every Beta."""
+    return tuple(KnownCurve(f"NTC {format_ohms(ohms)} at 25 °C, B {beta} K", BetaCurve(ohms, beta), "generic") for ohms in GENERIC_OHMS for beta in GENERIC_BETAS)
+
+
+def curves_of(sheets: Iterable[Sheet]) -> tuple[KnownCurve, ...]:
+    """Every sensor curve of the sheets, once for each sheet and curve."""
+    known = []
+    for sheet in sheets:
+        for name in sheet.curves:
+            users = [sheet.sensor_name(sensor).lower() for sensor in sheet.sensors if sensor.curve == name]
+            known.append(KnownCurve(f"{sheet.title}: {', '.join(users) or name}", sheet.curves[name].curve(), sheet.title))
+    return tuple(known)
+
+
+def numbers(points: Iterable[SensorPoint]) -> tuple[Floats, Floats]:
+    """Temperatures in degrees Celsius and resistances in ohms, shape (n,) each, of the points that have a number."""
+    valued = [point for point in points if point.resistance.state is State.VALUE and point.resistance.value > 0]
+    return np.array([point.temperature.value for point in valued]), np.array([point.resistance.value for point in valued])
+
+
+def misfit(residuals: Floats, alphas: Floats, weights: Floats, limits: Limits) -> float:
+    """Minus twice the log likelihood of residuals r, up to a constant: rᵀΣ⁻¹r + ln det Σ.
+
+    ``alphas`` is α in 1/K at each point. Σ = diag((w·α·d)² + m²)/3 + w·wᵀ·t²/3, with a floor of 0.3 % for the meter's last digit.
+    """
+    meter = max(limits.meter, 0.003)
+    covariance = (np.diag((weights * alphas * limits.doubt_kelvin) ** 2 + meter**2) + np.outer(weights, weights) * limits.tolerance**2) / 3
+    _, determinant = np.linalg.slogdet(covariance)
+    return float(residuals @ np.linalg.solve(covariance, residuals) + determinant)
+
+
+def curve_misfit(curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> float:
+    """:func:`misfit` of a bare sensor with this curve."""
+    alphas = np.array([curve.alpha(float(value)) for value in celsius])
+    return misfit(np.log(ohms) - np.log(curve.ohms(celsius)), alphas, np.ones_like(ohms), limits)
+
+
+@dataclass(frozen=True)
+class Identified:
+    """One candidate with its share of the likelihood; weights of one answer sum to 1."""
+
+    known: KnownCurve
+    weight: float
+
+
+def identify(points: list[SensorPoint], library: Iterable[KnownCurve], limits: Limits) -> tuple[Identified, ...]:
+    """Known curves ranked by likelihood for measured points, likeliest first.
+
+    Raises CurveError when no point has a number.
+    """
+    celsius, ohms = numbers(points)
+    if not len(ohms):
+        message = "Nothing to identify: every reading is open or short. Measure a sensor that reads a number."
+        raise CurveError(message)
+    library = tuple(library)
+    scores = np.array([curve_misfit(known.curve, celsius, ohms, limits) for known in library])
+    weights = np.exp(-(scores - scores.min()) / 2)
+    weights /= weights.sum()
+    order = np.argsort(-weights, kind="stable")
+    return tuple(Identified(library[index], float(weights[index])) for index in order)
+
+
+def fitted(points: list[SensorPoint]) -> BetaCurve | None:
+    """The Beta curve through the points themselves, or None where they cannot fix one (fewer than two temperatures 5 K apart)."""
+    celsius, ohms = numbers(points)
+    if len(celsius) < 2 or np.ptp(celsius) < 5:
+        return None
+    curve = fit_beta(celsius, ohms).curve
+    return curve if isinstance(curve, BetaCurve) and math.isfinite(curve.beta_kelvin) else None
