@@ -5,6 +5,7 @@ Symbols: R end to end; readings of the wiper against one end, along the turn, al
 
 import statistics
 from dataclasses import dataclass
+from itertools import pairwise
 
 from frostcore.errors import FrostError
 from frostcore.quantity import Quantity, State, format_ohms
@@ -13,7 +14,7 @@ from frostcore.verdict import Band, Verdict
 DEFAULT_TOLERANCE = 0.20
 STOP_SHARE = 0.03
 """A wiper at its stop reads at most this share of the nominal resistance."""
-JUMP_TIMES = 3.0
+JUMP_TIMES = 1.7
 JUMP_SHARE = 0.25
 """A step in the sweep is a jump when it is this many times the usual step and this share of the whole."""
 
@@ -87,7 +88,7 @@ def _sweep(sweep: list[Quantity], end_to_end: Quantity, nominal: float) -> tuple
     for place, value in enumerate(values, 1):
         if value > 1.05 * whole:
             return Verdict.HIGH, f"Place {place} reads {format_ohms(value)}, more than the whole track: the wiper lifts off there."
-    steps = [after - before for before, after in zip(values, values[1:], strict=False)]
+    steps = [after - before for before, after in pairwise(values)]
     if not steps:
         return Verdict.UNCLEAR, "One place is no sweep; read it at four or more."
     way = 1 if sum(steps) >= 0 else -1

@@ -57,6 +57,8 @@ STRAY_COST = 6.0
 OPEN_COST = 30.0
 """Cost of an open or short reading for a kind that gives a number."""
 CONVINCING_WEIGHT = 0.8
+APART_KELVIN = 5.0
+"""Two points closer than this count as one temperature."""
 SPREAD = np.geomspace(1e-4, 1e4, 161)
 MEANINGS = {
     ErrorKind.NONE: "The sensor is good: every reading fits its curve.",
@@ -127,7 +129,7 @@ def _alphas(curve: Curve, celsius: Floats) -> Floats:
 
 
 def _plain(curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> Scored:
-    return ErrorKind.NONE, curve_misfit(curve, celsius, ohms, limits), {}, lambda at: curve.ohms(at)
+    return ErrorKind.NONE, curve_misfit(curve, celsius, ohms, limits), {}, curve.ohms
 
 
 def _reading(kind: ErrorKind, own: Floats, parameter: float) -> tuple[Floats, Floats]:
@@ -166,12 +168,12 @@ def _shifted(curve: Curve, points: list[SensorPoint], celsius: Floats, ohms: Flo
     if scored:
         score, index = min(scored)
         known = others[index]
-        candidates.append((ErrorKind.SHIFTED_CURVE, score, {"curve": known.name, "r25_ohms": known.r25_ohms, "beta_kelvin": known.beta_kelvin}, lambda at: known.curve.ohms(at)))
+        candidates.append((ErrorKind.SHIFTED_CURVE, score, {"curve": known.name, "r25_ohms": known.r25_ohms, "beta_kelvin": known.beta_kelvin}, known.curve.ohms))
     # Two free parameters fit any two points; only a third can bear them out.
     free = fitted(points) if len(celsius) >= 3 else None
     if free is not None and free.sense == curve.sense and 1500 < abs(free.beta_kelvin) < 6000:
         parameters = {"curve": "", "r25_ohms": free.reference_ohms, "beta_kelvin": free.beta_kelvin}
-        candidates.append((ErrorKind.SHIFTED_CURVE, curve_misfit(free, celsius, ohms, limits) + UNKNOWN_CURVE_PENALTY, parameters, lambda at: free.ohms(at)))
+        candidates.append((ErrorKind.SHIFTED_CURVE, curve_misfit(free, celsius, ohms, limits) + UNKNOWN_CURVE_PENALTY, parameters, free.ohms))
     return [min(candidates, key=lambda scored: scored[1])] if candidates else []
 
 
@@ -186,16 +188,18 @@ def _intermittent(curve: Curve, points: list[SensorPoint], limits: Limits) -> Sc
     score = curve_misfit(curve, celsius, ohms, limits) + PENALTY[ErrorKind.INTERMITTENT] + STRAY_COST * strays
     # A stray reading has no width of its own; give it that of a reading, so that scores compare.
     score += strays * float(np.log(max(limits.meter, 0.003) ** 2 / 3 + (curve.alpha(0.0) * limits.doubt_kelvin) ** 2 / 3))
-    return ErrorKind.INTERMITTENT, score, {"strays": float(strays)}, lambda at: curve.ohms(at)
+    return ErrorKind.INTERMITTENT, score, {"strays": float(strays)}, curve.ohms
 
 
 def _conclude(curve: Curve, points: list[SensorPoint], limits: Limits, ranked: tuple[KindFit, ...]) -> ErrorKinds:
     best = ranked[0]
     all_fit = all(judge(curve, point, limits).verdict in {Verdict.IN_BAND, Verdict.UNCLEAR} for point in points)
-    kind = best.kind if best.weight >= CONVINCING_WEIGHT else ErrorKind.CANNOT_TELL
+    # Any one-parameter kind passes through a single temperature; only a second one can bear it out.
+    borne_out = np.ptp(numbers(points)[0]) >= APART_KELVIN or best.kind in {ErrorKind.NONE, ErrorKind.INTERMITTENT}
+    kind = best.kind if best.weight >= CONVINCING_WEIGHT and borne_out else ErrorKind.CANNOT_TELL
     if best.kind is ErrorKind.NONE or (all_fit and kind is ErrorKind.CANNOT_TELL):
         kind = ErrorKind.NONE if all_fit else ErrorKind.CANNOT_TELL
-    celsius, text = (None, "") if kind not in {ErrorKind.CANNOT_TELL} else _telling_point(curve, points, limits, ranked)
+    celsius, text = (None, "") if kind is not ErrorKind.CANNOT_TELL else _telling_point(curve, points, limits, ranked)
     return ErrorKinds(kind, ranked, _words(kind, best, points), celsius, text)
 
 

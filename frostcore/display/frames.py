@@ -52,17 +52,17 @@ def read_frames(text: str) -> tuple[Frame, ...]:
     frames = []
     for part in text.split("/"):
         digits: list[Digit] = []
-        for token in re.findall(r"\[[^\]]*\]?|\S", part):
-            if token.startswith("["):
-                inside = token[1:].removesuffix("]")
-                if not token.endswith("]") or set(inside) - set(SEGMENTS):
-                    message = f"“{token}” is no digit; write its lit segments from a to g in brackets, such as [adefg]."
+        for shown in re.findall(r"\[[^\]]*\]?|\S", part):
+            if shown.startswith("["):
+                inside = shown[1:].removesuffix("]")
+                if not shown.endswith("]") or set(inside) - set(SEGMENTS):
+                    message = f"“{shown}” is no digit; write its lit segments from a to g in brackets, such as [adefg]."
                     raise FrostError(message)
                 digits.append(frozenset(inside))
-            elif lit(token) or token == " ":
-                digits.append(lit(token))
+            elif lit(shown) or shown == " ":
+                digits.append(lit(shown))
             else:
-                message = f"“{token}” can't be shown on seven segments; write its lit segments in brackets, such as [adefg]."
+                message = f"“{shown}” can't be shown on seven segments; write its lit segments in brackets, such as [adefg]."
                 raise FrostError(message)
         frames.append(tuple(digits))
     frames = [frame for frame in frames if frame]

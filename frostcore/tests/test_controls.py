@@ -1,0 +1,90 @@
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from frostcore.errors import FrostError
+from frostcore.potentiometer import judge_potentiometer
+from frostcore.quantity import Dimension, parse
+from frostcore.thermostat import ContactKind, Rating, agreed, judge_contact, judge_stamp
+
+
+def ohms(*typed):
+    return [parse(text, Dimension.RESISTANCE) for text in typed]
+
+
+class Potentiometers(TestCase):
+    def judge(self, ends="9k8", stops=("12", "30"), sweep=("100", "2k5", "5k", "7k4", "9k7")):
+        return judge_potentiometer(10000, *ohms(ends), ohms(*stops), ohms(*sweep))
+
+    def test_a_good_one_is_in_band_in_every_part(self):
+        self.assertEqual({verdict for _, verdict, _ in self.judge().parts}, {"in_band"})
+        self.assertEqual(self.judge().verdict, "in_band")
+
+    def test_each_fault_is_named_where_it_is(self):
+        cases = [
+            ({"ends": "OL"}, "open", "track is broken"),
+            ({"ends": "14k"}, "high", "End to end"),
+            ({"ends": "3"}, "short", "shorted"),
+            ({"stops": ("900",)}, "high", "Stop 1"),
+            ({"sweep": ("100", "2k5", "OL", "7k4", "9k7")}, "open", "place 3 of 5"),
+            ({"sweep": ("100", "2k5", "1k2", "7k4", "9k7")}, "low", "Between places 2 and 3"),
+            ({"sweep": ("100", "2k5", "5k", "9k6", "9k7")}, "high", "jumps by 4.60 kΩ"),
+            ({"sweep": ("100", "2k5", "15k", "15k1")}, "high", "more than the whole track"),
+        ]
+        for change, verdict, words in cases:
+            with self.subTest(words):
+                found = self.judge(**change)
+                self.assertEqual(found.verdict, verdict)
+                self.assertIn(words, found.text)
+
+    def test_turned_the_other_way_it_is_as_good(self):
+        self.assertEqual(self.judge(sweep=("9k7", "7k4", "5k", "2k5", "100")).verdict, "in_band")
+
+    def test_without_a_sweep_nothing_is_proven(self):
+        self.assertEqual(self.judge(sweep=()).verdict, "unclear")
+
+    def test_a_nominal_of_nothing_is_refused(self):
+        with self.assertRaises(FrostError):
+            judge_potentiometer(0, *ohms("1k"), [], [])
+
+
+class Contacts(TestCase):
+    def judge(self, kind, celsius, reading, rating=None):
+        return judge_contact(ContactKind(kind), rating or Rating(13, 18, "°C"), celsius, *ohms(reading))
+
+    def test_a_warm_bimetal_that_reads_open_is_not_judged(self):
+        found = self.judge("bimetal", 21, "OL")
+        self.assertEqual((found.verdict, found.can_judge), ("unclear", False))
+        self.assertIn("not a fault", found.text)
+
+    def test_a_cold_one_must_be_closed_and_a_warm_one_must_not(self):
+        self.assertEqual(self.judge("bimetal", -18, "0.2").verdict, "in_band")
+        self.assertEqual(self.judge("bimetal", -18, "OL").verdict, "open")
+        self.assertEqual(self.judge("bimetal", 25, "0.2").verdict, "short")
+
+    @given(st.floats(-4, 12), st.sampled_from(["0.2", "OL"]))
+    def test_between_its_two_temperatures_neither_proves_anything(self, celsius, reading):
+        self.assertEqual(self.judge("bimetal", celsius, reading).verdict, "unclear")
+
+    def test_a_thermostat_is_the_other_way_round(self):
+        rating = Rating(-24, 8, "°C")
+        self.assertEqual(self.judge("thermostat", 20, "0.1", rating).verdict, "in_band")
+        self.assertEqual(self.judge("thermostat", 20, "OL", rating).verdict, "open")
+        self.assertEqual(self.judge("thermostat", -30, "0.1", rating).verdict, "short")
+
+    def test_a_thermal_fuse_never_resets_whatever_the_temperature(self):
+        for celsius in (-20, 20, 60):
+            self.assertEqual(self.judge("thermal_fuse", celsius, "OL", Rating(72, 0, "°C")).verdict, "open")
+        self.assertEqual(self.judge("thermal_fuse", 20, "0.1", Rating(72, 0, "°C")).verdict, "in_band")
+
+    def test_a_resistance_in_a_contact_is_neither(self):
+        self.assertEqual(self.judge("bimetal", -18, "40").verdict, "high")
+
+    def test_an_unmarked_stamp_is_read_both_ways_and_judged_only_where_they_agree(self):
+        found = judge_stamp(ContactKind.BIMETAL, 55, 30, "", 20, *ohms("OL"))
+        self.assertEqual([(item.rating.unit, item.verdict) for item in found], [("°C", "open"), ("°F", "unclear")])
+        self.assertAlmostEqual(found[1].opens_celsius, 12.7778, places=4)
+        self.assertAlmostEqual(found[1].closes_celsius, -3.8889, places=4)
+        self.assertEqual(agreed(found), "unclear")
+        self.assertEqual(agreed(judge_stamp(ContactKind.BIMETAL, 55, 30, "", -30, *ohms("OL"))), "open")

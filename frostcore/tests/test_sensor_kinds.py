@@ -1,0 +1,177 @@
+import math
+from unittest import TestCase
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.optimize import curve_fit
+
+from frostcore.curves.belief import believe
+from frostcore.curves.divider import Divider
+from frostcore.curves.kinds import ErrorKind, explain
+from frostcore.curves.library import curves_of, fitted, generic_families, identify
+from frostcore.curves.model import BetaCurve
+from frostcore.curves.settle import settle
+from frostcore.curves.verdict import Limits, SensorPoint
+from frostcore.errors import CurveError
+from frostcore.quantity import Dimension, Quantity, State
+from frostcore.tests.test_display import SHEETS
+
+CURVE = BetaCurve(5000, 3650)
+LIMITS = Limits(0.05, 0.5, 0.01)
+LIBRARY = generic_families()
+GUIDE = (22.0, 0.0, -18.0)
+share = st.floats(-0.8, 0.8)
+
+
+def point(ohms, celsius):
+    resistance = Quantity(Dimension.RESISTANCE, None, State.OPEN) if ohms is None else Quantity(Dimension.RESISTANCE, float(ohms))
+    return SensorPoint(resistance, Quantity(Dimension.TEMPERATURE, float(celsius)))
+
+
+def synthesised(error, noise, tolerance, curve=CURVE, temperatures=GUIDE):
+    """Readings of a sensor within tolerance, its error on top, thermometer and meter off by shares of their limits."""
+    points = []
+    for celsius, (thermometer, meter) in zip(temperatures, noise, strict=True):
+        own = float(curve.ohms(celsius + thermometer * LIMITS.doubt_kelvin)) * (1 + tolerance * LIMITS.tolerance)
+        points.append(point(error(own) * (1 + meter * LIMITS.meter), celsius))
+    return points
+
+
+noises = st.tuples(*[st.tuples(share, share)] * 3)
+
+
+class KindsOfError(TestCase):
+    @settings(max_examples=25, deadline=None)
+    @given(noises, share)
+    def test_a_good_sensor_is_named_good(self, noise, tolerance):
+        self.assertIs(explain(CURVE, synthesised(lambda r: r, noise, tolerance), LIMITS, LIBRARY).kind, ErrorKind.NONE)
+
+    @settings(max_examples=25, deadline=None)
+    @given(noises, share, st.floats(2000, 20000))
+    def test_a_joint_in_series_is_named_and_sized(self, noise, tolerance, extra):
+        found = explain(CURVE, synthesised(lambda r: r + extra, noise, tolerance), LIMITS, LIBRARY)
+        self.assertIn(found.kind, {ErrorKind.SERIES_RESISTANCE, ErrorKind.CANNOT_TELL})
+        series = next(fit for fit in found.kinds if fit.kind is ErrorKind.SERIES_RESISTANCE)
+        self.assertLess(abs(math.log(series.parameters["series_ohms"] / extra)), 0.5)
+
+    @settings(max_examples=25, deadline=None)
+    @given(noises, share, st.floats(4000, 40000))
+    def test_moisture_in_parallel_is_named_and_sized(self, noise, tolerance, leak):
+        found = explain(CURVE, synthesised(lambda r: r * leak / (r + leak), noise, tolerance), LIMITS, LIBRARY)
+        self.assertIs(found.kind, ErrorKind.PARALLEL_LEAKAGE)
+        self.assertLess(abs(math.log(found.kinds[0].parameters["parallel_ohms"] / leak)), 0.5)
+
+    @settings(max_examples=25, deadline=None)
+    @given(noises, share)
+    def test_a_wrong_part_is_named_with_its_curve(self, noise, tolerance):
+        found = explain(CURVE, synthesised(lambda r: r, noise, tolerance, BetaCurve(10000, 3950)), LIMITS, LIBRARY)
+        self.assertIs(found.kind, ErrorKind.SHIFTED_CURVE)
+        self.assertEqual(found.kinds[0].parameters["curve"], "NTC 10.0 kΩ at 25 °C, B 3950 K")
+
+    @settings(max_examples=25, deadline=None)
+    @given(noises, share, st.sampled_from([0.75, 1.35, 1.7]))
+    def test_a_scale_error_is_named_or_left_open_but_never_taken_for_a_joint_or_moisture(self, noise, tolerance, factor):
+        found = explain(CURVE, synthesised(lambda r: r * factor, noise, tolerance), LIMITS, LIBRARY)
+        self.assertIn(found.kind, {ErrorKind.SCALE, ErrorKind.SHIFTED_CURVE, ErrorKind.CANNOT_TELL})
+
+    def test_an_exact_scale_error_is_named(self):
+        found = explain(CURVE, [point(float(CURVE.ohms(t)) * 1.35, t) for t in GUIDE], LIMITS, LIBRARY)
+        self.assertIs(found.kind, ErrorKind.SCALE)
+        self.assertAlmostEqual(found.kinds[0].parameters["factor"], 1.35, places=3)
+
+    def test_a_break_that_comes_and_goes_is_named(self):
+        good = [point(float(CURVE.ohms(t)), t) for t in (22, 0)]
+        for stray in (point(None, 22), point(900_000, 0)):
+            self.assertIs(explain(CURVE, [*good, stray], LIMITS, LIBRARY).kind, ErrorKind.INTERMITTENT)
+
+    def test_one_point_off_cannot_tell_and_names_the_point_that_would(self):
+        found = explain(CURVE, [point(float(CURVE.ohms(22)) * 1.5, 22)], LIMITS, LIBRARY)
+        self.assertIs(found.kind, ErrorKind.CANNOT_TELL)
+        self.assertIn(found.next_celsius, {-18.0, 0.0})
+        self.assertIn("Measure it in", found.next_text)
+
+    def test_the_point_named_does_tell(self):
+        def joint(celsius):
+            return point(float(CURVE.ohms(celsius)) + 2500, celsius)
+
+        found = explain(CURVE, [joint(22)], LIMITS, LIBRARY)
+        self.assertIs(explain(CURVE, [joint(22), joint(found.next_celsius)], LIMITS, LIBRARY).kind, ErrorKind.SERIES_RESISTANCE)
+
+    def test_open_at_every_point_is_no_kind_but_a_break(self):
+        found = explain(CURVE, [point(None, 22), point(None, 0)], LIMITS, LIBRARY)
+        self.assertEqual((found.kind, found.kinds), (ErrorKind.CANNOT_TELL, ()))
+        self.assertIn("break", found.text)
+
+    def test_weights_sum_to_one(self):
+        found = explain(CURVE, [point(7000, 22), point(20000, 0)], LIMITS, LIBRARY)
+        self.assertAlmostEqual(sum(fit.weight for fit in found.kinds), 1, places=12)
+
+
+class Identifying(TestCase):
+    def test_a_demo_sheets_curve_is_found_among_all(self):
+        sheet = SHEETS["pellworth-pw-27"]
+        curve = sheet.curve(sheet.sensor("fridge"))
+        found = identify([point(float(curve.ohms(t)), t) for t in (20, 0)], (*curves_of(SHEETS.values()), *LIBRARY), LIMITS)
+        self.assertIn("Pellworth PW-27", found[0].known.name)
+        self.assertAlmostEqual(sum(item.weight for item in found), 1, places=12)
+
+    def test_two_points_fix_a_beta_curve_and_near_ones_do_not(self):
+        free = fitted([point(float(CURVE.ohms(t)), t) for t in (25, 0)])
+        self.assertAlmostEqual(free.beta_kelvin, 3650, places=6)
+        self.assertIsNone(fitted([point(5000, 25), point(4900, 25.4)]))
+
+    def test_nothing_but_open_readings_is_an_error(self):
+        with self.assertRaisesRegex(CurveError, "open or short"):
+            identify([point(None, 0)], LIBRARY, LIMITS)
+
+
+class Settling(TestCase):
+    @settings(max_examples=40, deadline=None)
+    @given(st.floats(5000, 60000), st.floats(-0.6, 0.6), st.floats(25, 120))
+    def test_an_exponential_is_read_to_its_end_within_its_doubt(self, end, amplitude, constant):
+        t = np.arange(0, 5 * constant, constant / 3)
+        found = settle(t, end * (1 + amplitude * np.exp(-t / constant)))
+        self.assertTrue(found.ready)
+        self.assertLess(abs(found.settled_ohms - end), max(3 * found.doubt_ohms, 0.003 * end))
+
+    def test_it_agrees_with_a_general_curve_fit(self):
+        t = np.array([20.0, 40, 60, 90, 120, 150, 200])
+        r = np.round(32000 - 17000 * np.exp(-t / 65), -1)
+        (level, _, _), _ = curve_fit(lambda x, end, size, constant: end + size * np.exp(-x / constant), t, r, p0=(30000, -10000, 50))
+        self.assertLess(abs(settle(t, r).settled_ohms / level - 1), 0.003)
+
+    def test_too_early_is_said_until_the_doubt_is_small(self):
+        t = np.arange(10.0, 400, 20)
+        r = 32000 - 18000 * np.exp(-t / 80)
+        answers = [settle(t[:count], r[:count]) for count in range(1, len(t))]
+        self.assertEqual([answer.ready for answer in answers[:3]], [False] * 3)
+        self.assertTrue(answers[-1].ready)
+        self.assertIn("Too early", answers[1].text)
+        self.assertLess(answers[-1].doubt_ohms, answers[4].doubt_ohms)
+
+    def test_unusable_readings_are_refused(self):
+        for times, ohms in (([1, 1], [2, 3]), ([-1, 2], [1, 1]), ([1, 2], [0, 1]), ([1], [1, 2])):
+            with self.assertRaises(CurveError):
+                settle(times, ohms)
+
+
+class AtTheBoard(TestCase):
+    @given(st.floats(50, 500_000))
+    def test_volts_and_ohms_go_there_and_back(self, ohms):
+        divider = Divider(5, 10000)
+        volts = divider.volts(ohms)
+        if 0.05 < volts < 4.95:
+            self.assertAlmostEqual(divider.resistance(volts).value / ohms, 1, places=9)
+
+    def test_the_rails_are_open_and_short_and_beyond_them_is_a_wrong_pin(self):
+        divider = Divider(5, 10000)
+        self.assertEqual((divider.resistance(4.98).state, divider.resistance(0.02).state), (State.OPEN, State.SHORT))
+        with self.assertRaisesRegex(CurveError, "Check the pins"):
+            divider.resistance(12)
+
+    def test_a_board_that_believes_warmer_overcools_by_that_much(self):
+        belief = believe(5, 9, -3)
+        self.assertEqual((belief.settles, belief.explains), (-4, True))
+        self.assertFalse(believe(5, 0.2, 14).explains)
+        self.assertIsNone(believe(5, 1).explains)
