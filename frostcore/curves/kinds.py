@@ -22,7 +22,7 @@ from scipy.optimize import minimize_scalar
 
 from frostcore.curves.library import KnownCurve, curve_misfit, fitted, misfit, numbers
 from frostcore.curves.model import Curve, Floats
-from frostcore.curves.verdict import Limits, SensorPoint, judge
+from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge
 from frostcore.quantity import State, format_ohms
 from frostcore.verdict import Verdict
 
@@ -60,6 +60,15 @@ CONVINCING_WEIGHT = 0.8
 APART_KELVIN = 5.0
 """Two points closer than this count as one temperature."""
 SPREAD = np.geomspace(1e-4, 1e4, 161)
+KIND_NAMES = {
+    ErrorKind.NONE: "no error",
+    ErrorKind.SERIES_RESISTANCE: "resistance in series (joint)",
+    ErrorKind.PARALLEL_LEAKAGE: "leak in parallel (moisture)",
+    ErrorKind.SHIFTED_CURVE: "another curve (wrong part)",
+    ErrorKind.SCALE: "off by a factor",
+    ErrorKind.INTERMITTENT: "comes and goes",
+    ErrorKind.CANNOT_TELL: "can't tell",
+}
 MEANINGS = {
     ErrorKind.NONE: "The sensor is good: every reading fits its curve.",
     ErrorKind.SERIES_RESISTANCE: "Resistance added in series: a corroded joint or a damp, green plug between the board and the sensor.",
@@ -94,6 +103,8 @@ class ErrorKinds:
 
 GUIDE_POINTS = ((-18.0, "in the freezer, about −18 °C"), (0.0, "in an ice bath, 0 °C"), (22.0, "at room warmth"), (37.0, "in the closed hand, about 35 °C"))
 """Temperatures a repairer can make anywhere, in degrees Celsius."""
+NEAR_KELVIN = 8.0
+"""A reading this near to a guide point counts as taken there."""
 
 
 def explain(curve: Curve, points: list[SensorPoint], limits: Limits, library: Iterable[KnownCurve] = ()) -> ErrorKinds:
@@ -228,7 +239,7 @@ def _telling_point(curve: Curve, points: list[SensorPoint], limits: Limits, rank
     first, second = ranked[0], next((fit for fit in ranked[1:] if fit.kind is not ErrorKind.INTERMITTENT), ranked[1])
     best: tuple[float, float, str] | None = None
     for celsius, words in GUIDE_POINTS:
-        if any(abs(celsius - other) < 8 for other in taken):
+        if any(abs(celsius - other) < NEAR_KELVIN for other in taken):
             continue
         width = np.hypot(max(limits.meter, 0.003), curve.alpha(celsius) * limits.doubt_kelvin)
         apart = abs(float(np.log(first.predict(np.array(celsius)) / second.predict(np.array(celsius))))) / width
@@ -236,5 +247,15 @@ def _telling_point(curve: Curve, points: list[SensorPoint], limits: Limits, rank
             best = (apart, celsius, words)
     if best is None:
         return None, "Measure one point again while you move the harness, and check the thermometer in an ice bath."
-    names = " from ".join(fit.kind.replace("_", " ") for fit in (first, second))
+    names = " from ".join(KIND_NAMES[fit.kind] for fit in (first, second))
     return best[1], f"Measure it {best[2]}: that tells {names}."
+
+
+def guide_points(verdicts: Iterable[SensorVerdict]) -> tuple[tuple[float, str, SensorVerdict | None], ...]:
+    """The points a repairer can make anywhere, (celsius, where, the reading taken there or None), warm to cold."""
+    taken = list(verdicts)
+    points = []
+    for celsius, where in sorted(GUIDE_POINTS[:3], reverse=True):
+        near = [verdict for verdict in taken if abs(verdict.point.temperature.value - celsius) <= NEAR_KELVIN]
+        points.append((celsius, where, near[-1] if near else None))
+    return tuple(points)

@@ -9,13 +9,14 @@ R       resistance, ohm, shape (n,)
 τ       time constant, seconds; scanned over a log-even grid, with R∞ and A by linear least squares for each τ
 """
 
+import re
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
 
 from frostcore.errors import CurveError
-from frostcore.quantity import format_duration, format_ohms
+from frostcore.quantity import Ambiguous, Dimension, format_duration, format_ohms, parse
 
 LEAST_READINGS = 3
 LEAST_TO_JUDGE = 4
@@ -90,3 +91,26 @@ def _estimate(t: np.ndarray, r: np.ndarray) -> tuple[float, float, float]:
     level = float(weights @ levels)
     variance = float(weights @ (spreads * scale + (levels - level) ** 2))
     return level, variance, float(np.exp(weights @ np.log(TIME_CONSTANTS)))
+
+
+def settle_text(text: str, tolerance: float = 0.10) -> Settled:
+    """:func:`settle` for readings typed as TIME=OHMS, one a line or with spaces or commas between: ``30s=27k 60s=29k1``.
+
+    Raises FrostError naming the reading that can't be read.
+    """
+    seconds, ohms = [], []
+    for item in re.split(r"[\s;,]+", text.strip()):
+        moment, equals, reading = item.partition("=")
+        if not equals:
+            message = f"“{item}” has no time. Write time=ohms, such as 30s=27k."
+            raise CurveError(message)
+        time, resistance = parse(moment, Dimension.DURATION), parse(reading, Dimension.RESISTANCE)
+        if isinstance(time, Ambiguous) or isinstance(resistance, Ambiguous):
+            message = f"“{item}” can be read in two ways. Write it like 30s=27k or 90s=3.1M."
+            raise CurveError(message)
+        if resistance.value is None:
+            message = f"“{item}” is open. An ice bath needs a sensor that reads a number."
+            raise CurveError(message)
+        seconds.append(time.value)
+        ohms.append(resistance.value)
+    return settle(seconds, ohms, tolerance)

@@ -6,7 +6,9 @@ temperature); suspicions do not (a row that stands off the smooth line of all ot
 
 import csv
 import io
+import re
 from dataclasses import dataclass
+from decimal import Decimal
 
 import numpy as np
 
@@ -78,6 +80,94 @@ def read_csv(text: str) -> CheckedTable:
             raise CurveError(message) from None
         rows.append(TableRow(convert(temperature), ohms, line))
     return check(rows)
+
+
+@dataclass(frozen=True)
+class RecognisedTable:
+    """A pasted table as understood, to be confirmed: the units taken for its columns, and the checked rows."""
+
+    checked: CheckedTable
+    temperature_unit: str
+    resistance_unit: str
+    understood: str
+
+
+_TEMPERATURE_WORDS = {"°C": ("celsius", "°c", "degc", "deg c", "c", "t/c", "t(c)"), "°F": ("fahrenheit", "°f", "degf", "deg f", "f", "t(f)")}
+_RESISTANCE_WORDS = {"kΩ": ("kohm", "kohms", "kω", "k", "r(k)", "kiloohm"), "Ω": ("ohm", "ohms", "ω", "r")}
+
+
+def recognise(text: str, temperature_unit: str = "", resistance_unit: str = "") -> RecognisedTable:
+    """A table pasted from a spreadsheet or a CSV file, its separator, decimal mark, column order and units recognised.
+
+    Units named here beat those read from the header; without either, °C is taken, and kΩ where no value reaches 1000.
+    Raises CurveError naming the line that can't be read.
+    """
+    lines = [(number, line.strip()) for number, line in enumerate(text.lstrip("\ufeff").splitlines(), 1) if line.strip()]
+    if not lines:
+        message = "nothing was pasted; paste two columns, temperature and resistance"
+        raise CurveError(message)
+    body = "\n".join(line for _, line in lines)
+    separator = next((mark for mark in ("\t", ";") if mark in body), "," if re.search(r"\d\s*,\s*-?\d", body) and not _decimal_commas(body) else None)
+    rows, header = [], ""
+    for number, line in lines:
+        cells = [cell.strip().strip('"') for cell in (line.split(separator) if separator else line.split())]
+        values = [_cell(cell) for cell in cells if cell]
+        if len(values) >= 2 and None not in values[:2]:
+            rows.append((number, values[0], values[1]))
+        elif not rows and not header:
+            header = line
+        else:
+            message = f"line {number}: “{line[:40]}” is not two numbers"
+            raise CurveError(message)
+    if len(rows) < 2:
+        message = "fewer than two rows of numbers were found; paste temperature and resistance, a row for each temperature"
+        raise CurveError(message)
+    words = [word.strip() for word in re.split(r"[\t;,]| {2,}", header.lower())] if header else []
+    swapped = bool(words) and _unit(words[0], _RESISTANCE_WORDS) != "" and len(words) > 1 and _unit(words[1], _TEMPERATURE_WORDS) != ""
+    if swapped:
+        rows = [(number, second, first) for number, first, second in rows]
+        words.reverse()
+    named = (_unit(words[0], _TEMPERATURE_WORDS) if words else "", _unit(words[1], _RESISTANCE_WORDS) if len(words) > 1 else "")
+    temperature = temperature_unit or named[0] or "°C"
+    resistance = resistance_unit or named[1] or ("kΩ" if max(ohms for _, _, ohms in rows) < 1000 else "Ω")
+    to_celsius = celsius_from_fahrenheit if temperature == "°F" else float
+    scale = 1000 if resistance == "kΩ" else 1
+    checked = check([TableRow(to_celsius(celsius), float(Decimal(repr(ohms)) * scale), number) for number, celsius, ohms in rows])
+    how = " and ".join(
+        f"{unit} ({'as chosen' if chosen else 'from the header' if told else 'guessed: check it'})"
+        for unit, chosen, told in ((temperature, temperature_unit, named[0]), (resistance, resistance_unit, named[1]))
+    )
+    first, last = checked.rows[0], checked.rows[-1]
+    return RecognisedTable(
+        checked,
+        temperature,
+        resistance,
+        f"{len(rows)} rows in {how}: {format_celsius(first.celsius)} is {format_ohms(first.ohms)}, {format_celsius(last.celsius)} is {format_ohms(last.ohms)}.",
+    )
+
+
+def _decimal_commas(body: str) -> bool:
+    """Whether commas stand inside numbers in every row: one comma a number, two numbers a row, spaces between."""
+    return all(re.fullmatch(r"[-−+]?\d+(?:,\d+)?\s+\d+(?:,\d+)?", line.strip()) for line in body.splitlines() if line[:1].isdigit() or line[:1] in "-−+")
+
+
+def _cell(cell: str) -> float | None:
+    text = cell.replace("−", "-").replace("\u00a0", "").replace(" ", "")
+    if re.fullmatch(r"[-+]?\d+,\d+", text):
+        text = text.replace(",", ".")
+    try:
+        return float(text)
+    except ValueError:
+        return None
+
+
+def _unit(word: str, words: dict[str, tuple[str, ...]]) -> str:
+    plain = word.strip().strip('"').lower()
+    inside = re.findall(r"[(\[]([^)\]]+)[)\]]", plain)
+    for unit, spellings in words.items():
+        if plain in spellings or any(part.strip() in spellings for part in inside) or any(len(spelling) > 3 and spelling in plain for spelling in spellings):
+            return unit
+    return ""
 
 
 def check(rows: list[TableRow]) -> CheckedTable:

@@ -19,6 +19,16 @@ def describe_test(sheet: Sheet, test: SignalTest) -> str:
     return words
 
 
+def rule_parts(sheet: Sheet, test: SignalTest) -> dict[str, str]:
+    """One test as the structured rule it is: signal, what is looked for, how long, in which mode (empty where it has none)."""
+    return {
+        "signal": subject(sheet, test),
+        "state": _state(test),
+        "time": "" if test.seconds is None else f"{'within' if test.state is TestState.NOT_ABOVE else 'for'} {format_duration(test.seconds)}",
+        "mode": sheet.mode(test.during).name if test.during else "",
+    }
+
+
 def subject(sheet: Sheet, test: SignalTest) -> str:
     """What the test looks at, by its name on the sheet."""
     kind, _, name = test.signal.partition(":")

@@ -33,11 +33,12 @@ def shown_text(shown: Shown) -> str:
             return shown.text
         case "frames":
             return " / ".join(shown.frames)
-    return ", pause, ".join(_blink_words(group) for group in shown.groups)
+    return ", pause, ".join(blink_words(group) for group in shown.groups)
 
 
-def _blink_words(group: str) -> str:
-    if set(group) == {"s"}:
+def blink_words(group: str) -> str:
+    """A group of blinks in words; s is short, l long, ? either."""
+    if set(group) <= {"s", "?"}:
         return f"{len(group)} blink{'s' if len(group) > 1 else ''}"
     runs = [(match[0][0], len(match[0])) for match in re.finditer(r"s+|l+", group)]
     return " ".join(f"{count} {'short' if letter == 's' else 'long'}" for letter, count in runs)

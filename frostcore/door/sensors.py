@@ -7,7 +7,7 @@ from typing import Any
 from frostcore.curves.divider import Divider
 from frostcore.curves.kinds import ErrorKinds, explain
 from frostcore.curves.library import KnownCurve, curves_of, fitted, generic_families, identify
-from frostcore.curves.settle import settle
+from frostcore.curves.settle import settle_text
 from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge, judge_all
 from frostcore.door import arguments
 from frostcore.errors import FrostError
@@ -89,19 +89,11 @@ def kinds_json(kinds: ErrorKinds) -> dict[str, Any]:
 
 
 def _settle(options: argparse.Namespace) -> dict[str, Any]:
-    seconds, ohms = [], []
-    for typed in options.reading:
-        moment, equals, reading = typed.partition("=")
-        if not equals:
-            message = f"--reading: “{typed}” has no time; write time=ohms such as 30s=27k"
-            raise FrostError(message)
-        seconds.append(arguments.number("--reading", moment, Dimension.DURATION))
-        resistance = arguments.quantity("--reading", reading, Dimension.RESISTANCE)
-        if resistance.value is None:
-            message = f"--reading: “{typed}” is open; an ice bath needs a sensor that reads a number"
-            raise FrostError(message)
-        ohms.append(resistance.value)
-    return asdict(settle(seconds, ohms, arguments.number("--tolerance", options.tolerance, Dimension.FRACTION)))
+    try:
+        return asdict(settle_text(" ".join(options.reading), arguments.number("--tolerance", options.tolerance, Dimension.FRACTION)))
+    except FrostError as error:
+        message = f"--reading: {error}"
+        raise FrostError(message) from None
 
 
 def _identify(options: argparse.Namespace) -> dict[str, Any]:

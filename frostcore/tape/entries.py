@@ -11,6 +11,7 @@ from typing import Any, Literal
 from frostcore import document
 from frostcore.curves.verdict import DEFAULT_DOUBT_KELVIN, DEFAULT_METER, Limits, SensorPoint
 from frostcore.quantity import Quantity
+from frostcore.verdict import Verdict
 
 
 class Power(StrEnum):
@@ -89,18 +90,25 @@ class TemperatureTaken:
 
 @dataclass(frozen=True)
 class CodeSeen:
-    """What the display showed, as typed, and the sheet's code it was taken for (empty when none)."""
+    """What the display showed, as typed, and the sheet's code it was taken for (empty when none).
+
+    ``frames`` holds the segments as tapped on the pad, ``taps`` the rhythm as tapped along, ``lamps`` the indicator lamps lit.
+    """
 
     kind: Literal["code_seen"]
     shown: str
     code: str = ""
+    frames: str = ""
+    taps: str = ""
+    lamps: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
 class SensorRead:
     """A sensor's resistance with its temperature, both as typed and as understood.
 
-    ``kept`` names the questions that were asked and answered with «as typed».
+    ``kept`` names the questions that were asked and answered with «as typed». ``volts`` is what was read live at the
+    board's pin, from which the resistance was computed; None for a resistance measured unplugged.
     """
 
     kind: Literal["sensor_read"]
@@ -112,6 +120,7 @@ class SensorRead:
     red: str = ""
     black: str = ""
     kept: tuple[str, ...] = ()
+    volts: Quantity | None = None
 
     def limits(self, tolerance: float) -> Limits:
         """The limits this reading was taken under."""
@@ -138,6 +147,23 @@ class Noted:
 
     kind: Literal["noted"]
     text: str
+
+
+@dataclass(frozen=True)
+class Checked:
+    """A quick check filed into the call: which check, its result in a word or two, the verdict, all of it in words, and its address."""
+
+    kind: Literal["checked"]
+    check: str
+    figure: str
+    verdict: str = ""
+    detail: str = ""
+    address: str = ""
+
+    def __post_init__(self) -> None:
+        if self.verdict and self.verdict not in set(Verdict):
+            message = f"“{self.verdict}” is no verdict"
+            raise ValueError(message)
 
 
 class Result(StrEnum):
@@ -186,7 +212,7 @@ class Withdrawn:
     why: str
 
 
-Body = CallTaken | PlateRead | PowerSet | Observed | TemperatureTaken | CodeSeen | SensorRead | PartFitted | Noted | Outcome | Withdrawn
+Body = CallTaken | PlateRead | PowerSet | Observed | TemperatureTaken | CodeSeen | SensorRead | PartFitted | Noted | Checked | Outcome | Withdrawn
 
 
 @dataclass(frozen=True)

@@ -4,14 +4,18 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from frostcore.curves.verdict import SensorVerdict, judge
+from frostcore.curves.belief import Belief, believe
+from frostcore.curves.divider import Divider
+from frostcore.curves.kinds import ErrorKinds, explain
+from frostcore.curves.library import KnownCurve
+from frostcore.curves.verdict import Limits, SensorVerdict, judge
 from frostcore.display.condition import sensors_in
 from frostcore.errors import CurveError, TapeError
 from frostcore.observe import look
 from frostcore.quantity import Dimension, format_value
 from frostcore.sheet.model import Code, Sensor, Sheet
 from frostcore.tape.entries import Body, CallTaken, CodeSeen, Entry, Observed, Outcome, PlateRead, Power, PowerSet, SensorRead, TemperatureTaken, Withdrawn
-from frostcore.verdict import Question
+from frostcore.verdict import Question, Verdict
 
 
 @dataclass(frozen=True)
@@ -88,7 +92,33 @@ class Standing:
     def judge(self, reading: SensorRead) -> SensorVerdict:
         """The verdict on one reading under this sheet."""
         sensor = self.sheet.sensor(reading.sensor)
-        return judge(self.sheet.curve(sensor), reading.point, reading.limits(sensor.working_tolerance), sensor.role)
+        return judge(self.sheet.curve(sensor), reading.point, self.limits_of(reading), sensor.role)
+
+    def limits_of(self, reading: SensorRead) -> Limits:
+        """The limits of a reading; one taken in volts at the board has the pull-up's tolerance in its meter's share."""
+        limits = reading.limits(self.sheet.sensor(reading.sensor).working_tolerance)
+        divider = divider_of(self.sheet, reading.sensor)
+        if reading.volts is None or divider is None:
+            return limits
+        return replace(limits, meter=min(0.9, divider.doubt_share(reading.volts.value, reading.meter)))
+
+    def error_kinds(self, sensor: Sensor, library: tuple[KnownCurve, ...]) -> ErrorKinds | None:
+        """What kind of error explains all readings of a sensor, or None before the first."""
+        bodies = [slip.entry.body for slip in self.effective if isinstance(slip.entry.body, SensorRead) and slip.entry.body.sensor == sensor.id]
+        if not bodies:
+            return None
+        widest = max((self.limits_of(body) for body in bodies), key=lambda limits: (limits.doubt_kelvin, limits.meter))
+        return explain(self.sheet.curve(sensor), [body.point for body in bodies], widest, library)
+
+    def belief(self, sensor: Sensor, verdict: SensorVerdict) -> Belief | None:
+        """What the board believes under a reading, for a sensor that holds a set-point; set against its compartment's thermometer."""
+        if sensor.set_point_celsius is None or verdict.error_kelvin is None or verdict.verdict is Verdict.UNCLEAR:
+            return None
+        place = self.sheet.component(sensor.component).place
+        while place and place not in self.temperatures:
+            place = self.sheet.place(place).inside
+        found = self.temperatures[place].temperature.value if place else None
+        return believe(sensor.set_point_celsius, verdict.error_kelvin, found)
 
     def readings_of(self, sensor: Sensor) -> tuple[tuple[str, SensorVerdict], ...]:
         """(entry id, verdict) of every standing reading of a sensor, oldest first."""
@@ -122,6 +152,15 @@ def stand(sheet: Sheet, entries: Iterable[Entry]) -> Standing:
     slips = {entry.id: Slip(entry, power_at[origin[entry.id]], superseded_by.get(entry.id, "")) for entry in entries}
     effective = tuple(slips[latest[slot].id] for slot in order if not isinstance(latest[slot].body, Withdrawn))
     return Standing(sheet, tuple(slips.values()), effective)
+
+
+def divider_of(sheet: Sheet, sensor: str) -> Divider | None:
+    """The pull-up divider the board reads a sensor through, or None when the sheet does not tell."""
+    for board in sheet.boards:
+        for channel in board.sensor_inputs:
+            if channel.sensor == sensor:
+                return Divider(channel.reference_volts, channel.pullup_ohms)
+    return None
 
 
 ROOM = "room"
@@ -200,7 +239,10 @@ def questions_about(standing: Standing, body: Body, power: Power | None = None) 
         return ()
     state = standing.power if power is None else power
     questions = []
-    if state is Power.LIVE:
+    if body.volts is not None:
+        if state is not Power.LIVE:
+            questions.append(Question("volts_unplugged", "Volts at the board need the plug in, and the tape does not say LIVE. Was it in when you read this?", "power", "live"))
+    elif state is Power.LIVE:
         questions.append(
             Question(
                 "ohms_live",
@@ -211,7 +253,8 @@ def questions_about(standing: Standing, body: Body, power: Power | None = None) 
         )
     elif state is Power.UNKNOWN:
         questions.append(Question("ohms_power_unknown", "The power state is not on the tape yet. Ohms need the plug out. Was it out?", "power", "unplugged"))
-    questions += standing.judge(body).questions
+    if body.volts is None:
+        questions += standing.judge(body).questions
     return tuple(question for question in questions if question_id(question) not in body.kept)
 
 

@@ -7,6 +7,7 @@ from frostcore.quantity import format_celsius
 from frostcore.tape.entries import (
     PROOFS,
     CallTaken,
+    Checked,
     CodeSeen,
     Noted,
     Observed,
@@ -51,17 +52,24 @@ def words(standing: Standing, slip: Slip) -> SlipWords:
             return SlipWords(thermometer_places(sheet)[body.place], format_celsius(body.temperature.value), body.temperature.typed, "by thermometer")
         case CodeSeen():
             code = sheet.code(body.code) if body.code else None
-            return SlipWords("Code", body.shown, detail=code.meaning if code else "not on this sheet", odd=True)
+            lamps = f"; lamps lit: {', '.join(body.lamps)}" if body.lamps else ""
+            return SlipWords("Code", body.shown, detail=(code.meaning if code else "not on this sheet") + lamps, odd=True)
         case SensorRead():
             verdict = standing.verdicts[slip.entry.id]
             name = sheet.sensor_name(sheet.sensor(body.sensor))
             points = " to ".join(point for point in (body.red, body.black) if point)
             kept = ", kept as typed when asked" if body.kept else ""
-            return SlipWords(name, body.resistance.text, body.resistance.typed, f"at {format_celsius(body.temperature.value)}: {verdict.verdict.label}{kept}", points)
+            if body.volts:
+                points = f"{points}, {body.volts.text} at the board"
+            return SlipWords(
+                name, body.resistance.text, (body.volts or body.resistance).typed, f"at {format_celsius(body.temperature.value)}: {verdict.verdict.label}{kept}", points
+            )
         case PartFitted():
             return SlipWords("Part fitted", sheet.component(body.component).name, detail=body.note)
         case Noted():
             return SlipWords("Note", "", detail=body.text)
+        case Checked():
+            return SlipWords(f"Quick check: {body.check}", body.figure, detail=body.detail, odd=body.verdict not in {"", "in_band", "unclear"})
         case Outcome():
             proofs = ", ".join(text for identifier, text in PROOFS if identifier in body.proofs)
             return SlipWords("Outcome", body.result.label, detail=" ".join(part for part in (body.done, f"Proof: {proofs}." if proofs else "") if part))

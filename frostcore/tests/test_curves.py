@@ -8,7 +8,7 @@ from scipy.optimize import brentq
 
 from frostcore.curves.fit import fit_beta, fit_steinhart_hart
 from frostcore.curves.model import BetaCurve, Curve, SteinhartHartCurve, TableCurve
-from frostcore.curves.table import TableRow, check, read_csv, write_csv
+from frostcore.curves.table import TableRow, check, read_csv, recognise, write_csv
 from frostcore.errors import CurveError
 
 BETA = BetaCurve(5000, 3650)
@@ -128,3 +128,35 @@ class Tables(TestCase):
     @given(st.lists(st.tuples(st.floats(-50, 150), st.floats(1, 1e6)), min_size=2, max_size=20, unique_by=lambda row: row[0]))
     def test_a_table_written_and_read_again_is_exactly_the_same(self, table):
         self.assertEqual([(row.celsius, row.ohms) for row in read_csv(write_csv(tuple(table))).rows], table)
+
+
+class Pasted(TestCase):
+    def understood(self, text, *units):
+        table = recognise(text, *units)
+        return table.temperature_unit, table.resistance_unit, [(round(row.celsius, 6), row.ohms) for row in table.checked.rows]
+
+    def test_separators_decimal_marks_and_units_are_recognised(self):
+        expected = [(0.0, 15330.0), (25.0, 5000.0)]
+        cases = [
+            "celsius,ohms\n0,15330\n25,5000", "T (°C)\tR (kΩ)\n0\t15.33\n25\t5.0", "temp degC;R kohm\n0;15,33\n25;5", "0 15,33\n25 5,0", "32\t15330\n77\t5000", "Fahrenheit\tOhm\n32\t15330\n77\t5000",
+            "R (kohm)\tT (°C)\n15.33\t0\n5\t25",
+        ]  # fmt: skip
+        for text in cases:
+            units = ("°F",) if text.startswith("32") else ()
+            with self.subTest(text):
+                self.assertEqual(self.understood(text, *units)[2], expected)
+
+    def test_what_is_guessed_is_said_to_be_guessed(self):
+        table = recognise("0\t15.33\n25\t5.0")
+        self.assertEqual((table.temperature_unit, table.resistance_unit), ("°C", "kΩ"))
+        self.assertIn("guessed: check it", table.understood)
+
+    def test_exported_and_read_again_it_is_exactly_the_same(self):
+        rows = recognise("Fahrenheit\tkohm\n-4\t44.06\n14\t25.47\n32\t15.33").checked.rows
+        again = read_csv(write_csv(tuple((row.celsius, row.ohms) for row in rows))).rows
+        self.assertEqual([(row.celsius, row.ohms) for row in again], [(row.celsius, row.ohms) for row in rows])
+
+    def test_what_is_no_table_is_refused(self):
+        for text in ("", "hello", "a\tb\n1\tx\n", "0\t5\n"):
+            with self.subTest(text), self.assertRaises(CurveError):
+                recognise(text)

@@ -5,7 +5,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from frostcore.display.frames import decode_frames, nearest_text, read_frames, write_frames
+from frostcore.display.pad import lay_out
 from frostcore.display.rhythm import Tap, find_rhythm, read_taps
+from frostcore.display.search import search
 from frostcore.errors import FrostError
 from frostcore.tests.test_display import ONDREL, SHEETS, TARNBECK
 
@@ -105,3 +107,28 @@ class Rhythms(TestCase):
         for text in ("", "a,b", "3,2,1", "nan"):
             with self.subTest(text), self.assertRaises(FrostError):
                 find_rhythm(read_taps(text))
+
+
+class Searching(TestCase):
+    def found(self, typed):
+        return [(item.sheet.title, item.code.id if item.code else "") for item in search(SHEETS.values(), typed)]
+
+    def test_by_code_by_condition_and_by_model_as_printed(self):
+        self.assertEqual(self.found("E5")[0], ("Tarnbeck TB-34", "E5"))
+        self.assertIn(("Tarnbeck TB-34", "E5"), self.found("defrost sensor stays cold too long"))
+        self.assertEqual(self.found("or620f")[0], ("Ondrel OR-620", ""))
+        self.assertEqual(self.found("TB 34/2")[0], ("Tarnbeck TB-34", ""))
+
+    def test_nothing_typed_or_nothing_like_it_finds_nothing(self):
+        self.assertEqual((self.found(" "), self.found("zzzz qqqq")), ([], []))
+
+
+class ThePad(TestCase):
+    def test_every_segment_of_every_digit_is_there_once_and_on_the_pad(self):
+        pad = lay_out(read_frames("8[]")[0], 2)
+        self.assertEqual(len({(segment.digit, segment.letter) for segment in pad.segments}), 14)
+        self.assertEqual(sum(segment.lit for segment in pad.segments), 7)
+        for segment in pad.segments:
+            for corner in segment.points.split():
+                x, y = map(float, corner.split(","))
+                self.assertTrue(0 <= x <= pad.width and 0 <= y <= pad.height)

@@ -5,11 +5,13 @@ from typing import Any, ClassVar
 
 from django import forms
 
+from frostcore.display.seen import match_seen
+from frostcore.errors import FrostError
 from frostcore.observe import LOOKS, look
 from frostcore.quantity import Dimension
 from frostcore.sheet.model import Sheet
 from frostcore.tape import entries
-from frostcore.tape.standing import thermometer_places
+from frostcore.tape.standing import divider_of, thermometer_places
 from frostline.sheets.models import current_revisions
 from frostline.ui.forms import FrostForm, QuantityField
 
@@ -160,10 +162,26 @@ class CodeForm(SlipForm):
 
     kind = "code_seen"
     NOT_ON_SHEET = "-"
-    shown = forms.CharField(
-        label="The display shows", max_length=40, widget=forms.TextInput(attrs={"autocomplete": "off", "autocapitalize": "off", "spellcheck": "false", "class": "field-figure"})
-    )
+    shown = forms.CharField(label="The display shows", max_length=40, required=False)
+    frames = forms.CharField(required=False, max_length=400, widget=forms.HiddenInput)
+    taps = forms.CharField(required=False, max_length=2000, widget=forms.HiddenInput)
+    lamps = forms.MultipleChoiceField(label="Lamps lit beside it", required=False, widget=forms.CheckboxSelectMultiple)
     code = forms.CharField(required=False, widget=forms.HiddenInput, max_length=40)
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["lamps"].choices = [(lamp, lamp) for lamp in self.sheet.display.lamps]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean()
+        if not any(cleaned.get(name) for name in ("shown", "frames", "taps")):
+            self.add_error("shown", "Nothing seen yet. Type what the display shows, such as E4, tap its segments, or tap along with the lamp.")
+            return cleaned
+        try:
+            self.seen = match_seen([self.sheet], cleaned.get("shown", ""), cleaned.get("frames", ""), cleaned.get("taps", ""))
+        except FrostError as error:
+            self.add_error("shown", str(error))
+        return cleaned
 
     def clean_code(self) -> str:
         code = self.cleaned_data["code"]
@@ -178,7 +196,8 @@ class CodeForm(SlipForm):
 
     def to_body(self) -> entries.CodeSeen:
         code = self.cleaned_data["code"]
-        return entries.CodeSeen("code_seen", self.cleaned_data["shown"], "" if code == self.NOT_ON_SHEET else code)
+        data = self.cleaned_data
+        return entries.CodeSeen("code_seen", self.seen.shown, "" if code == self.NOT_ON_SHEET else code, data["frames"], data["taps"], tuple(data["lamps"]))
 
     @classmethod
     def initial_of(cls, body: entries.CodeSeen) -> dict[str, Any]:
@@ -191,14 +210,15 @@ class SensorForm(SlipForm):
 
     kind = "sensor_read"
     sensor = forms.ChoiceField(label="Sensor")
-    resistance = QuantityField(Dimension.RESISTANCE, label="Meter shows")
+    resistance = QuantityField(Dimension.RESISTANCE, label="Meter shows", required=False)
+    volts = QuantityField(Dimension.VOLTAGE, label="DC volts at the pin", required=False)
     temperature = QuantityField(Dimension.TEMPERATURE, label="Thermometer shows")
     doubt = QuantityField(Dimension.TEMPERATURE_DIFFERENCE, label="Thermometer good to", initial="0.5 K")
     meter = QuantityField(Dimension.FRACTION, label="Meter good to", initial="1 %")
     red = forms.CharField(label="Red lead", max_length=20, required=False)
     black = forms.CharField(label="Black lead", max_length=20, required=False)
     kept = forms.CharField(required=False, widget=forms.HiddenInput)
-    set_power = forms.ChoiceField(required=False, choices=[("", ""), ("unplugged", "unplugged")], widget=forms.HiddenInput)
+    set_power = forms.ChoiceField(required=False, choices=[("", ""), ("unplugged", "unplugged"), ("live", "live")], widget=forms.HiddenInput)
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
@@ -206,6 +226,10 @@ class SensorForm(SlipForm):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean()
+        if cleaned.get("volts") is not None and cleaned.get("sensor"):
+            self._resistance_from_volts(cleaned)
+        elif cleaned.get("resistance") is None and "resistance" not in self.errors and "volts" not in self.errors:
+            self.add_error("volts" if "volts" in self.data and "resistance" not in self.data else "resistance", "Nothing typed. Type what the meter shows, such as 2k7 or OL.")
         for name, top, example in (("doubt", 50, "0.5 K"), ("meter", 1, "1 %")):
             if cleaned.get(name) is not None and cleaned[name].value >= top:
                 self.add_error(name, f"“{cleaned[name].typed}” is too much to judge anything by. Type it like {example}.")
@@ -213,6 +237,16 @@ class SensorForm(SlipForm):
             if cleaned.get(name) and self.sheet.pin(cleaned[name]) is None:
                 self.add_error(name, f"There is no pin “{cleaned[name]}” on this sheet. Type connector and number such as CN3.5, or leave it empty.")
         return cleaned
+
+    def _resistance_from_volts(self, cleaned: dict[str, Any]) -> None:
+        divider = divider_of(self.sheet, cleaned["sensor"])
+        if divider is None:
+            self.add_error("volts", "The sheet does not tell this sensor's pull-up. Measure its resistance with the plug out instead.")
+            return
+        try:
+            cleaned["resistance"] = divider.resistance(cleaned["volts"].value)
+        except FrostError as error:
+            self.add_error("volts", str(error))
 
     def answered(self) -> tuple[str, ...]:
         """Questions answered «as typed», this time or before."""
@@ -222,12 +256,27 @@ class SensorForm(SlipForm):
     def to_body(self) -> entries.SensorRead:
         data = self.cleaned_data
         return entries.SensorRead(
-            "sensor_read", data["sensor"], data["resistance"], data["temperature"], data["doubt"].value, data["meter"].value, data["red"], data["black"], self.answered()
+            "sensor_read",
+            data["sensor"],
+            data["resistance"],
+            data["temperature"],
+            data["doubt"].value,
+            data["meter"].value,
+            data["red"],
+            data["black"],
+            self.answered(),
+            data["volts"],
         )
 
     @classmethod
     def initial_of(cls, body: entries.SensorRead) -> dict[str, Any]:
         return super().initial_of(body) | {"doubt": f"{body.doubt_kelvin:g} K", "meter": f"{body.meter * 100:g} %", "kept": " ".join(body.kept)}
+
+
+class CheckedForm(SlipForm):
+    """A quick check filed here; it can be taken back, not rewritten."""
+
+    kind = "checked"
 
 
 class _ComponentForm(SlipForm):
@@ -302,5 +351,6 @@ class WithdrawForm(SlipForm):
 
 
 FORMS: dict[str, type[SlipForm]] = {
-    form.kind: form for form in (CallTakenForm, PlateForm, PowerForm, ObservedForm, TemperatureForm, CodeForm, SensorForm, PartFittedForm, NoteForm, OutcomeForm, WithdrawForm)
+    form.kind: form
+    for form in (CallTakenForm, PlateForm, PowerForm, ObservedForm, TemperatureForm, CodeForm, SensorForm, CheckedForm, PartFittedForm, NoteForm, OutcomeForm, WithdrawForm)
 }

@@ -1,24 +1,35 @@
 """What a call's page shows, assembled from the core's answers. No rules of the job here."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from django.http import QueryDict
 
 from frostcore import cautions
+from frostcore.curves.kinds import guide_points
+from frostcore.curves.library import KnownCurve, curves_of, generic_families
 from frostcore.curves.picture import CurvePicture, draw
+from frostcore.curves.settle import settle_text
 from frostcore.curves.verdict import SensorVerdict
-from frostcore.display.condition import describe, sensors_in
-from frostcore.display.decode import CodeMatch, decode, same_text_elsewhere, shown_text
+from frostcore.display.condition import describe, rule_parts, sensors_in
+from frostcore.display.decode import same_text_elsewhere, shown_text
+from frostcore.display.frames import read_frames
+from frostcore.display.pad import Pad, lay_out
+from frostcore.display.rhythm import REPEAT_PAUSE
+from frostcore.display.seen import match_seen
+from frostcore.errors import FrostError
 from frostcore.guide import NextStep, Stage, next_step, stage_done
 from frostcore.observe import LOOKS
 from frostcore.sheet.model import Code, Sensor, Sheet
 from frostcore.tape.entries import CallTaken, Outcome
-from frostcore.tape.standing import Slip, Standing, plate_differences, suspect_sensors, thermometer_places
+from frostcore.tape.standing import Slip, Standing, divider_of, plate_differences, suspect_sensors, thermometer_places
 from frostcore.tape.words import SlipWords, words
 from frostline.calls import forms
 from frostline.calls.models import Call
 from frostline.sheets.models import current_revisions
+
+MOST_CANDIDATES = 8
 
 
 @dataclass(frozen=True)
@@ -70,8 +81,9 @@ def stage_context(stage: Stage, standing: Standing, query: QueryDict, posted: fo
             return _look_context(standing, posted, form)
         case Stage.DECODE:
             code_form = form("code_seen")
-            seen = code_form.data.get("shown", "") if code_form.is_bound else ""
-            return {"code_form": code_form, "decoded": [code_card(standing, code) for code in standing.known_codes], **candidates(standing.sheet, seen)}
+            data = code_form.data if code_form.is_bound else {}
+            decoded = [code_card(standing, code) for code in standing.known_codes]
+            return {"code_form": code_form, "pads": pads(standing.sheet.display.digits, data.get("frames", "")), "decoded": decoded, **candidates([standing.sheet], data)}
         case Stage.PROBE:
             return _probe_context(standing, query, form, posted)
         case Stage.CLOSE:
@@ -97,29 +109,56 @@ def _look_context(standing: Standing, posted: forms.SlipForm | None, form: Any) 
     return {"looks": looks, "temperature_places": places, "note_form": form("noted")}
 
 
-def candidates(sheet: Sheet, seen: str) -> dict[str, Any]:
-    """Codes that may be what was typed, with their conditions, and where else the same text stands."""
-    if not seen.strip():
+def candidates(sheets: Sequence[Sheet], data: Mapping[str, str]) -> dict[str, Any]:
+    """Codes that may be what was seen, with their conditions, the rhythm replayed, and where else the same text stands."""
+    shown, frames, taps = (data.get(name, "").strip() for name in ("shown", "frames", "taps"))
+    if not (shown or frames or taps):
         return {"seen": "", "candidates": [], "elsewhere": []}
-    matches: tuple[CodeMatch, ...] = decode(sheet, seen)
-    others = [revision.content for revision in current_revisions()]
-    return {
-        "seen": seen,
-        "candidates": [{"match": match, "shown": shown_text(match.code.shown), "condition": describe(sheet, match.code.condition)} for match in matches],
-        "elsewhere": same_text_elsewhere(others, sheet, seen),
-    }
+    try:
+        seen = match_seen(sheets, shown, frames, taps)
+    except FrostError as error:
+        return {"seen": "", "candidates": [], "elsewhere": [], "seen_problem": str(error)}
+    elsewhere = same_text_elsewhere([revision.content for revision in current_revisions()], sheets[0], seen.shown) if len(sheets) == 1 else []
+    rows = [{"match": match, "shown": shown_text(match.code.shown), "condition": describe(match.sheet, match.code.condition)} for match in seen.matches[:MOST_CANDIDATES]]
+    replay = ";".join(f"{on},{off}" for on, off in seen.rhythm.replay()) if seen.rhythm else ""
+    return {"seen": seen.shown, "rhythm": seen.rhythm, "replay": replay, "replay_pause": REPEAT_PAUSE, "candidates": rows, "elsewhere": elsewhere}
+
+
+def pads(digits: int, frames: str = "") -> list[Pad]:
+    """The pad's frames as tapped so far, at least one; none for a unit without digits."""
+    if not digits:
+        return []
+    try:
+        read = read_frames(frames) if frames else ((),)
+    except FrostError:
+        read = ((),)
+    return [lay_out(frame, digits) for frame in read]
 
 
 def code_card(standing: Standing, code: Code) -> dict[str, Any]:
-    """A code with its condition, and each component that can cause it: why, price, and the sensor test where there is one."""
+    """A code with its rule, each component that can cause it (why, price, what was measured), what can't, and how stored codes are listed."""
     sheet = standing.sheet
     by_component = {sensor.component: sensor for sensor in sheet.sensors}
+    implicated = {cause.component for cause in code.implicates}
+    watched = sensors_in(sheet, code.condition)
     return {
         "code": code,
         "shown": shown_text(code.shown),
         "condition": describe(sheet, code.condition),
-        "watched": sensors_in(sheet, code.condition),
-        "causes": [{"component": sheet.component(cause.component), "why": cause.why, "sensor": by_component.get(cause.component)} for cause in code.implicates],
+        "join": code.condition.join,
+        "tests": [rule_parts(sheet, test) for test in code.condition.tests],
+        "causes": [
+            {
+                "component": sheet.component(cause.component),
+                "why": cause.why,
+                "sensor": (sensor := by_component.get(cause.component)),
+                "verdicts": [verdict for _, verdict in standing.readings_of(sensor)] if sensor else [],
+            }
+            for cause in code.implicates
+        ],
+        "others": [sheet.sensor_name(sensor).lower() for sensor in sheet.sensors if sensor not in watched and sensor.component not in implicated],
+        "listing": next((mode for mode in sheet.modes if mode.lists_codes), None),
+        "live_caution": cautions.LIVE,
     }
 
 
@@ -140,18 +179,60 @@ def _probe_context(standing: Standing, query: QueryDict, form: Any, posted: form
         "chosen_name": sheet.sensor_name(chosen),
         "chosen_why": next(why for sensor, why in ranked if sensor is chosen),
         "pins": [sheet.pin(point) for point in chosen.pins],
-        "sensor_form": form("sensor_read", sensor=chosen.id, red=red, black=black),
+        "sensor_form": _sensor_form(posted, form, query, sensor=chosen.id, red=red, black=black),
+        "volts_form": _volts_form(standing, posted, sensor=chosen.id, red=red, black=black),
+        "live_caution": cautions.LIVE,
+        "divider": divider_of(sheet, chosen.id),
+        "kinds": standing.error_kinds(chosen, known_curves()),
+        "guide": guide_points([verdict for _, verdict in readings]),
+        "belief": standing.belief(chosen, readings[-1][1]) if readings else None,
+        **settling(query.get("readings", ""), chosen.working_tolerance),
         "picture": sensor_picture(standing, chosen),
         "latest": readings[-1][1] if readings else None,
         "readings": readings,
     }
 
 
+def _is_live(posted: forms.SlipForm | None) -> bool:
+    """Whether the posted form is the live one, with volts instead of ohms."""
+    return posted is not None and posted.kind == "sensor_read" and "resistance" not in posted.data
+
+
+def _sensor_form(posted: forms.SlipForm | None, form: Any, query: QueryDict, **initial: Any) -> forms.SlipForm:
+    """The unplugged reading's form; values in the address (from a settled bath) fill it in."""
+    if _is_live(posted):
+        return forms.SensorForm(initial=initial, sheet=posted.sheet)
+    return form("sensor_read", **initial, **{name: query[name] for name in ("resistance", "temperature") if name in query})
+
+
+def _volts_form(standing: Standing, posted: forms.SlipForm | None, **initial: Any) -> forms.SlipForm:
+    """The live reading's form; its fields have ids of their own."""
+    shown = posted if _is_live(posted) else forms.SensorForm(initial=initial, sheet=standing.sheet)
+    for name in ("volts", "temperature", "slip_id"):
+        shown.fields[name].widget.attrs["id"] = f"live-{name}"
+    return shown
+
+
+def known_curves() -> tuple[KnownCurve, ...]:
+    """Every curve known here: the sheets', and the generic families."""
+    return (*curves_of(revision.content for revision in current_revisions()), *generic_families())
+
+
+def settling(text: str, tolerance: float) -> dict[str, Any]:
+    """The ice bath's timed readings (one a line, 30s=27k) and what they settle on."""
+    if not text.strip():
+        return {"readings_text": "", "settled": None}
+    try:
+        return {"readings_text": text, "settled": settle_text(text, tolerance)}
+    except FrostError as error:
+        return {"readings_text": text, "settled": None, "settle_problem": str(error)}
+
+
 def sensor_picture(standing: Standing, sensor: Sensor) -> CurvePicture:
     """The sensor's curve with every standing reading of it, under the newest reading's limits."""
     verdicts = tuple(verdict for _, verdict in standing.readings_of(sensor))
     limits = next((slip.entry.body for slip in reversed(standing.effective) if getattr(slip.entry.body, "sensor", "") == sensor.id), None)
-    shown = limits.limits(sensor.working_tolerance) if limits else sensor.default_limits
+    shown = standing.limits_of(limits) if limits else sensor.default_limits
     return draw(standing.sheet.curve(sensor), shown, verdicts)
 
 

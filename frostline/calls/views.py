@@ -8,10 +8,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_safe
 
-from frostcore.display.decode import decode
 from frostcore.errors import TapeError
 from frostcore.guide import Stage, next_step
 from frostcore.report import handover as handover_report
+from frostcore.sheet.model import Sensor
 from frostcore.tape.entries import PowerSet, body_to_document
 from frostcore.tape.standing import Standing, question_id, questions_about
 from frostcore.verdict import Question
@@ -22,7 +22,7 @@ from frostline.calls.models import Call, calls_with_tapes
 
 STAGE_OF_KIND = {
     "call_taken": Stage.CALL, "plate_read": Stage.CALL, "observed": Stage.LOOK, "temperature_taken": Stage.LOOK, "power_set": Stage.LOOK,
-    "code_seen": Stage.DECODE, "sensor_read": Stage.PROBE, "part_fitted": Stage.CLOSE, "noted": Stage.CLOSE, "outcome": Stage.CLOSE,
+    "code_seen": Stage.DECODE, "sensor_read": Stage.PROBE, "part_fitted": Stage.CLOSE, "noted": Stage.CLOSE, "checked": Stage.PROBE, "outcome": Stage.CLOSE,
 }  # fmt: skip
 
 
@@ -94,7 +94,26 @@ def correct(request: HttpRequest, pk: uuid.UUID, slip_id: uuid.UUID) -> HttpResp
 def candidates(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The codes that may be what is being typed (a fragment)."""
     call = _call(pk)
-    return render(request, "calls/candidates.html", {"call": call, **pages.candidates(call.revision.content, request.GET.get("shown", ""))})
+    return render(request, "calls/candidates.html", {"call": call, **pages.candidates([call.revision.content], request.GET)})
+
+
+@require_safe
+def settle(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
+    """What an ice bath's readings settle on, as they are typed (a fragment)."""
+    call = _call(pk)
+    chosen = _sensor(call, sensor)
+    return render(request, "calls/settled.html", {"call": call, "chosen": chosen, **pages.settling(request.GET.get("readings", ""), chosen.working_tolerance)})
+
+
+@require_safe
+def curve_svg(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
+    """A sensor's curve with this call's readings, as an SVG file."""
+    call = _call(pk)
+    chosen = _sensor(call, sensor)
+    context = {"picture": pages.sensor_picture(call.standing(), chosen), "name": call.revision.content.sensor_name(chosen)}
+    response = render(request, "calls/curve.svg", context, content_type="image/svg+xml")
+    response["Content-Disposition"] = f'attachment; filename="call-{call.number}-{sensor}.svg"'
+    return response
 
 
 @require_safe
@@ -119,6 +138,13 @@ def _call(pk: uuid.UUID) -> Call:
     return get_object_or_404(calls_with_tapes(), pk=pk)
 
 
+def _sensor(call: Call, sensor: str) -> Sensor:
+    try:
+        return call.revision.content.sensor(sensor)
+    except KeyError:
+        raise Http404 from None
+
+
 def _form_of(request: HttpRequest, standing: Standing) -> forms.SlipForm:
     form_class = forms.FORMS.get(request.POST.get("kind", ""))
     if form_class is None:
@@ -128,8 +154,8 @@ def _form_of(request: HttpRequest, standing: Standing) -> forms.SlipForm:
 
 def _take(request: HttpRequest, call: Call, standing: Standing, form: forms.SlipForm, supersedes: uuid.UUID | None = None) -> tuple[bool, dict[str, Any]]:
     """Record a valid form. Returns whether it is done, and what to ask when it is not."""
-    if isinstance(form, forms.CodeForm) and not form.chosen and not _settle_code(form, standing):
-        return False, {"asked": True}
+    if isinstance(form, forms.CodeForm) and not form.chosen and not _settle_code(form):
+        return False, {"asked": True, **pages.candidates([standing.sheet], form.data)}
     body, power = form.to_body(), form.cleaned_data.get("set_power")
     slip = next((slip for slip in standing.slips if slip.entry.id == str(supersedes)), None)
     questions = [question for question in questions_about(standing, body, slip.power if slip else None) if not (power and question.field == "power")]
@@ -147,9 +173,9 @@ def _asked(question: Question) -> dict[str, Any]:
     return {"question": question, "id": question_id(question)}
 
 
-def _settle_code(form: forms.CodeForm, standing: Standing) -> bool:
+def _settle_code(form: forms.CodeForm) -> bool:
     """Take the code without asking when the display showed exactly one of the sheet's."""
-    matches = [match for match in decode(standing.sheet, form.cleaned_data["shown"]) if match.exact]
+    matches = [match for match in form.seen.matches if match.exact]
     if len(matches) != 1:
         return False
     form.cleaned_data["code"] = matches[0].code.id

@@ -1,18 +1,107 @@
-"""The front page: what is open, and what to start."""
+"""The front page, quick checks and the search over all sheets."""
 
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
-from django.views.decorators.http import require_safe
+import uuid
+from typing import Any
 
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST, require_safe
+
+from frostcore.curves.table import recognise, write_csv
+from frostcore.display.decode import shown_text
+from frostcore.display.search import search as search_sheets
+from frostcore.errors import FrostError
 from frostcore.guide import next_step
+from frostcore.tape.entries import Checked
+from frostline.calls import pages
+from frostline.calls.actions.record_slip import record_slip
 from frostline.calls.models import calls_with_tapes
+from frostline.desk.checks import CHECKS
+from frostline.sheets.models import current_revisions
 
 MOST_CLOSED = 5
 
 
 @require_safe
 def home(request: HttpRequest) -> HttpResponse:
-    """Open calls with their next steps, and the last closed ones."""
+    """Open calls with their next steps, quick checks, and the last closed calls."""
     rows = [{"call": call, "standing": standing, "step": next_step(standing)} for call in calls_with_tapes() for standing in (call.standing(),)]
     closed = [row for row in rows if row["standing"].outcome]
-    return render(request, "desk/home.html", {"open_rows": [row for row in rows if not row["standing"].outcome], "closed_rows": closed[:MOST_CLOSED]})
+    return render(request, "desk/home.html", {"open_rows": [row for row in rows if not row["standing"].outcome], "closed_rows": closed[:MOST_CLOSED], "checks": CHECKS.values()})
+
+
+@require_safe
+def search(request: HttpRequest) -> HttpResponse:
+    """Codes and sheets by code, by condition, by model as printed."""
+    typed = request.GET.get("q", "")
+    found = search_sheets([revision.content for revision in current_revisions()], typed)
+    return render(request, "desk/search.html", {"typed": typed, "found": [{"item": item, "shown": shown_text(item.code.shown) if item.code else ""} for item in found[:30]]})
+
+
+@require_safe
+def check(request: HttpRequest, name: str) -> HttpResponse:
+    """A quick check; its query is what was typed, so the address keeps the result."""
+    form, result, problem = _run(name, request.GET)
+    context: dict[str, Any] = {"form": form, "problem": problem, "query": request.GET.urlencode(), "slip_id": uuid.uuid4(), **form.extra(), **result}
+    if result.get("filed"):
+        context["open_calls"] = [(call, standing) for call in calls_with_tapes() for standing in (call.standing(),) if not standing.outcome]
+    return render(request, form.template, context)
+
+
+@require_safe
+def code_candidates(request: HttpRequest) -> HttpResponse:
+    """The codes of all sheets, or of the one chosen, that may be what is being typed or tapped (a fragment)."""
+    form = CHECKS["code"](request.GET)
+    return render(request, "calls/candidates.html", {"quick": True, **pages.candidates(form.sheets(), request.GET)})
+
+
+@require_safe
+def table_csv(request: HttpRequest) -> HttpResponse:
+    """A pasted table as the CSV that every part of Frostline reads."""
+    try:
+        table = recognise(request.GET.get("table", ""), request.GET.get("temperature_unit", ""), request.GET.get("resistance_unit", ""))
+        table.checked.curve()
+    except FrostError:
+        raise Http404 from None
+    response = HttpResponse(write_csv(tuple((row.celsius, row.ohms) for row in table.checked.rows)), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="curve.csv"'
+    return response
+
+
+@require_POST
+def file_check(request: HttpRequest, name: str) -> HttpResponse:
+    """Put a check's result on a call's tape. The result is computed anew from the check's query."""
+    query = QueryDict(request.POST.get("query", ""))
+    form, result, _ = _run(name, query)
+    filed = result.get("filed")
+    if filed is None:
+        raise Http404
+    try:
+        call = get_object_or_404(calls_with_tapes(), pk=uuid.UUID(request.POST.get("call", "")))
+        slip_id = uuid.UUID(request.POST.get("slip_id", ""))
+    except ValueError:
+        raise Http404 from None
+    body = Checked("checked", form.title.lower(), filed.figure, filed.verdict, filed.detail, f"{reverse('desk:check', args=[name])}?{query.urlencode()}")
+    try:
+        record_slip(call, slip_id, body, request.user)
+    except FrostError as error:
+        messages.error(request, str(error))
+    return redirect(call)
+
+
+def _run(name: str, query: QueryDict) -> tuple[Any, dict[str, Any], str]:
+    """(form, answer, problem) of a check for what was typed; the answer is empty before anything was."""
+    if name not in CHECKS:
+        raise Http404
+    form = CHECKS[name](query or None)
+    if not form.is_bound:
+        form.data = query
+        return form, {}, ""
+    if not form.is_valid():
+        return form, {}, ""
+    try:
+        return form, form.answer(), ""
+    except FrostError as error:
+        return form, {}, str(error)

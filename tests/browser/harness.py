@@ -35,7 +35,21 @@ def server() -> str:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    command = [sys.executable, "-m", "gunicorn", "frostline.wsgi", "--bind", f"127.0.0.1:{port}", "--threads", "4", "--no-control-socket", "--log-level", "warning"]
+    command = [
+        sys.executable,
+        "-m",
+        "gunicorn",
+        "frostline.wsgi",
+        "--bind",
+        f"127.0.0.1:{port}",
+        "--threads",
+        "4",
+        "--no-control-socket",
+        "--limit-request-line",
+        "8190",
+        "--log-level",
+        "warning",
+    ]
     process = subprocess.Popen(command, cwd=ROOT, env=environment)
 
     def stop() -> None:

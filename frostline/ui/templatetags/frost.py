@@ -7,6 +7,8 @@ from django import template
 from django.forms import BoundField
 from django.utils import timezone
 
+from frostcore.curves.kinds import KIND_NAMES, ErrorKind
+from frostcore.display.decode import blink_words
 from frostcore.line import BAND_HEIGHT, verdict_height
 from frostcore.quantity import Dimension, format_value
 from frostcore.verdict import Band, Verdict
@@ -53,6 +55,24 @@ def kelvin(value: float) -> str:
     """A temperature difference with its sign."""
     shown = format_value(value, Dimension.TEMPERATURE_DIFFERENCE)
     return shown if value < 0 else f"+{shown}"
+
+
+@register.filter
+def blinks(group: str) -> str:
+    """A group of blinks in words."""
+    return blink_words(group)
+
+
+@register.filter
+def percent(share: float) -> int:
+    """A share as whole per cents."""
+    return round(100 * share)
+
+
+@register.filter
+def kind_name(kind: str) -> str:
+    """A kind of sensor error in the trade's words."""
+    return KIND_NAMES[ErrorKind(kind)]
 
 
 @register.filter

@@ -1,0 +1,75 @@
+"""Search over all sheets: by code as shown, by the condition in words, by model as printed."""
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from frostcore.display.condition import describe
+from frostcore.display.decode import decode, shown_text
+from frostcore.sheet.model import Code, Sheet
+
+STOP_WORDS = frozenset(["a", "an", "the", "is", "it", "too", "to", "of", "and", "or", "in", "on", "at", "for", "with", "does", "not", "stays", "code"])
+SAME_MEANING = {"cold": "below", "warm": "above", "hot": "above", "broken": "open", "shorted": "short", "temperature": "sensor", "coil": "evaporator", "fridge": "refrigerator"}
+
+
+@dataclass(frozen=True)
+class Found:
+    """A sheet, or one of its codes, that answers a search; higher scores first."""
+
+    sheet: Sheet
+    code: Code | None
+    score: float
+    why: str
+
+
+def search(sheets: Iterable[Sheet], typed: str) -> tuple[Found, ...]:
+    """What answers ``typed``, best first; empty for an empty search."""
+    query = typed.strip()
+    if not query:
+        return ()
+    found: list[Found] = []
+    for sheet in sheets:
+        found += _by_model(sheet, query)
+        found += [Found(sheet, match.code, 3.0, f"shows {shown_text(match.code.shown)}") for match in decode(sheet, query) if match.exact]
+        found += _by_condition(sheet, query)
+    best: dict[tuple[str, str], Found] = {}
+    for item in found:
+        key = (item.sheet.title, item.code.id if item.code else "")
+        if key not in best or best[key].score < item.score:
+            best[key] = item
+    return tuple(sorted(best.values(), key=lambda item: (-item.score, item.sheet.title, item.code.id if item.code else "")))
+
+
+def _squeezed(text: str) -> str:
+    return re.sub(r"[^A-Z0-9]", "", text.upper())
+
+
+def _by_model(sheet: Sheet, query: str) -> list[Found]:
+    asked = _squeezed(query)
+    names = [sheet.title, sheet.plate.model, sheet.plate.maker, *sheet.plate.models]
+    for name in names:
+        if len(asked) >= 3 and (asked in _squeezed(name) or (len(_squeezed(name)) >= 4 and _squeezed(name) in asked)):
+            return [Found(sheet, None, 4.0, f"printed as {name}")]
+    return []
+
+
+def _words(text: str) -> set[str]:
+    words = {word.rstrip("s") if len(word) > 3 else word for word in re.findall(r"[a-z0-9]+", text.lower())}
+    return words - STOP_WORDS
+
+
+def _by_condition(sheet: Sheet, query: str) -> list[Found]:
+    asked = _words(query)
+    if not asked:
+        return []
+    found = []
+    for code in sheet.codes:
+        text = f"{code.meaning} {describe(sheet, code.condition)} {' '.join(test.state.replace('_', ' ') for test in code.condition.tests)}"
+        if any(test.state == "not_above" for test in code.condition.tests):
+            text += " cold below slow"
+        have = _words(text)
+        hit = {word for word in asked if word in have or SAME_MEANING.get(word) in have}
+        share = len(hit) / len(asked)
+        if share >= 0.6:
+            found.append(Found(sheet, code, 2 * share, describe(sheet, code.condition)))
+    return found

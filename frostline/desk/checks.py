@@ -1,0 +1,217 @@
+"""Quick checks: a form, and what the core answers. A check is its address: the same query gives the same answer."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from django import forms
+
+from frostcore.curves.kinds import explain
+from frostcore.curves.library import fitted, identify
+from frostcore.curves.model import Curve
+from frostcore.curves.model import describe as describe_curve
+from frostcore.curves.picture import draw
+from frostcore.curves.table import recognise
+from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, SensorPoint, judge_all
+from frostcore.display.seen import match_seen
+from frostcore.errors import FrostError
+from frostcore.potentiometer import judge_potentiometer
+from frostcore.quantity import Dimension, Quantity, parse
+from frostcore.thermostat import ContactKind, agreed, judge_stamp
+from frostline.calls import pages
+from frostline.sheets.models import Sheet, current_revisions
+from frostline.ui.forms import FrostForm, QuantityField
+
+POINTS = 3
+
+
+@dataclass(frozen=True)
+class Filed:
+    """What goes on a tape when a check is filed: a figure, a verdict (or empty), and words."""
+
+    figure: str
+    verdict: str
+    detail: str
+
+
+class CodeCheck(FrostForm):
+    """A code on one sheet, or on all."""
+
+    name, title, template = "code", "Code", "desk/check_code.html"
+    sheet = forms.ChoiceField(label="Unit", required=False)
+    shown = forms.CharField(required=False, max_length=40)
+    frames = forms.CharField(required=False, max_length=400)
+    taps = forms.CharField(required=False, max_length=2000)
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["sheet"].choices = [("", "any unit"), *((sheet.slug, str(sheet)) for sheet in Sheet.objects.all())]
+
+    def sheets(self) -> list[Any]:
+        """The sheets to look on."""
+        chosen = self.data.get("sheet", "")
+        contents = [revision.content for revision in current_revisions() if not chosen or revision.sheet.slug == chosen]
+        return contents or [revision.content for revision in current_revisions()]
+
+    def extra(self) -> dict[str, Any]:
+        """The pad and the candidates, also before anything is asked."""
+        return {"pads": pages.pads(2, self.data.get("frames", "")), "quick": True, **pages.candidates(self.sheets(), self.data)}
+
+    def answer(self) -> dict[str, Any]:
+        """Candidates are in :meth:`extra`; here only what is filed."""
+        data = self.cleaned_data
+        if not any(data[name] for name in ("shown", "frames", "taps")):
+            raise FrostError("Nothing seen yet. Type what the display shows, tap its segments, or tap along with the lamp.")
+        seen = match_seen(self.sheets(), data["shown"], data["frames"], data["taps"])
+        told = "; ".join(f"{match.sheet.title} {match.code.id}: {match.code.meaning}" for match in seen.matches[:3]) or "no code looks like it"
+        return {"filed": Filed(seen.shown, "", told)}
+
+
+class SensorCheck(FrostForm):
+    """A sensor's points against a known curve, a pasted table, or none."""
+
+    name, title, template = "sensor", "Sensor", "desk/check_sensor.html"
+    curve = forms.ChoiceField(label="Curve", required=False)
+    table = forms.CharField(
+        label="or paste a table",
+        required=False,
+        max_length=4000,
+        widget=forms.Textarea(attrs={"rows": 4, "spellcheck": "false", "class": "field-code", "placeholder": "°C    kΩ\n0     15.3\n25    5.0"}),
+    )
+    temperature_unit = forms.ChoiceField(label="Its temperatures", required=False, choices=[("", "as recognised"), ("°C", "°C"), ("°F", "°F")])
+    resistance_unit = forms.ChoiceField(label="Its resistances", required=False, choices=[("", "as recognised"), ("Ω", "Ω"), ("kΩ", "kΩ")])
+    tolerance = QuantityField(Dimension.FRACTION, label="Sensor good to", required=False)
+    doubt = QuantityField(Dimension.TEMPERATURE_DIFFERENCE, label="Thermometer good to", required=False)
+    meter = QuantityField(Dimension.FRACTION, label="Meter good to", required=False)
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.known = {f"c{index}": known for index, known in enumerate(pages.known_curves())}
+        self.fields["curve"].choices = [("", "not known: find it"), *((key, known.name) for key, known in self.known.items())]
+        for number in range(1, POINTS + 1):
+            self.fields[f"ohms{number}"] = QuantityField(Dimension.RESISTANCE, label=f"Meter {number}", required=False)
+            self.fields[f"celsius{number}"] = QuantityField(Dimension.TEMPERATURE, label=f"Thermometer {number}", required=False)
+
+    def extra(self) -> dict[str, Any]:
+        """The points' fields in pairs."""
+        return {"point_fields": [(self[f"ohms{number}"], self[f"celsius{number}"]) for number in range(1, POINTS + 1)]}
+
+    def _points(self) -> list[SensorPoint]:
+        points = []
+        for number in range(1, POINTS + 1):
+            ohms, celsius = self.cleaned_data[f"ohms{number}"], self.cleaned_data[f"celsius{number}"]
+            if ohms is not None and celsius is None:
+                raise FrostError(f"Point {number} has no temperature. A resistance can't be judged without it; type what the thermometer shows.")
+            if ohms is not None:
+                points.append(SensorPoint(ohms, celsius))
+        return points
+
+    def answer(self) -> dict[str, Any]:
+        """Verdicts, kinds of error and picture under a curve; without one, the known curves by likelihood."""
+        data = self.cleaned_data
+        limits = Limits(*(data[name].value if data[name] is not None else usual for name, usual in (("tolerance", DEFAULT_TOLERANCE), ("doubt", 0.5), ("meter", 0.01))))
+        result: dict[str, Any] = {}
+        curve: Curve | None = None
+        name = ""
+        if data["table"].strip():
+            table = recognise(data["table"], data["temperature_unit"], data["resistance_unit"])
+            result["table"] = table
+            curve, name = table.checked.curve(), "the pasted table"
+        elif data["curve"]:
+            curve, name = self.known[data["curve"]].curve, self.known[data["curve"]].name
+        points = self._points()
+        if not points:
+            if curve is None:
+                raise FrostError("Nothing to check yet. Type at least one reading with its temperature; two or three tell more.")
+            return {**result, "picture": draw(curve, limits), "curve_name": name, "curve_text": describe_curve(curve)}
+        if curve is None:
+            found = identify(points, self.known.values(), Limits(min(limits.tolerance, 0.05), limits.doubt_kelvin, limits.meter))
+            best = found[0]
+            free = fitted(points)
+            detail = f"Fits {best.known.name} best ({best.weight * 100:.0f} % of the likelihood)."
+            return {**result, "identified": found[:8], "fitted": free, "filed": Filed(points[0].resistance.text, "", detail)}
+        deciding, verdicts = judge_all(curve, points, limits)
+        kinds = explain(curve, points, limits, self.known.values())
+        detail = (
+            f"Against {name}: "
+            + ", ".join(f"{verdict.point.resistance.text} at {verdict.point.temperature.text} {verdict.verdict.label}" for verdict in verdicts)
+            + f". {kinds.text}"
+        )
+        filed = Filed(deciding.point.resistance.text, str(deciding.verdict), detail)
+        return {
+            **result,
+            "verdict": deciding,
+            "verdicts": verdicts,
+            "kinds": kinds,
+            "picture": draw(curve, limits, verdicts),
+            "curve_name": name,
+            "curve_text": describe_curve(curve),
+            "filed": filed,
+        }
+
+
+class PotCheck(FrostForm):
+    """A user potentiometer."""
+
+    name, title, template = "pot", "Potentiometer", "desk/check_pot.html"
+    nominal = QuantityField(Dimension.RESISTANCE, label="Stamped", initial="10k")
+    ends = QuantityField(Dimension.RESISTANCE, label="End to end")
+    stop1 = QuantityField(Dimension.RESISTANCE, label="Wiper at one stop", required=False)
+    stop2 = QuantityField(Dimension.RESISTANCE, label="Wiper at the other, to the other end", required=False)
+    sweep = forms.CharField(
+        label="Wiper along the turn",
+        required=False,
+        max_length=300,
+        help_text="Four readings or more, spaces between: 100 2k5 5k 7k4 9k7",
+        widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}),
+    )
+    tolerance = QuantityField(Dimension.FRACTION, label="Good to", required=False, initial="20 %")
+
+    def extra(self) -> dict[str, Any]:
+        """Nothing more."""
+        return {}
+
+    def answer(self) -> dict[str, Any]:
+        """The verdict on it and on each part."""
+        data = self.cleaned_data
+        sweep = [_plain(text) for text in data["sweep"].split()]
+        stops = [stop for stop in (data["stop1"], data["stop2"]) if stop is not None]
+        verdict = judge_potentiometer(data["nominal"].value or 0.0, data["ends"], stops, sweep, data["tolerance"].value if data["tolerance"] else 0.2)
+        return {"pot": verdict, "ends": data["ends"], "filed": Filed(data["ends"].text, str(verdict.verdict), verdict.text)}
+
+
+class ThermostatCheck(FrostForm):
+    """A bimetal, a mechanical thermostat or a thermal fuse."""
+
+    name, title, template = "thermostat", "Thermostat, bimetal, fuse", "desk/check_thermostat.html"
+    kind = forms.ChoiceField(label="Which", choices=[("bimetal", "defrost bimetal"), ("thermostat", "mechanical thermostat"), ("thermal_fuse", "thermal fuse")])
+    opens = forms.FloatField(label="Opens at, as stamped", widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}))
+    differential = forms.FloatField(label="Differential, as stamped", required=False, min_value=0, widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}))
+    unit = forms.ChoiceField(label="Stamped in", required=False, choices=[("", "not marked"), ("°C", "°C"), ("°F", "°F")])
+    at = QuantityField(Dimension.TEMPERATURE, label="Its temperature now")
+    reads = QuantityField(Dimension.RESISTANCE, label="Meter shows")
+
+    def extra(self) -> dict[str, Any]:
+        """Nothing more."""
+        return {}
+
+    def answer(self) -> dict[str, Any]:
+        """One verdict for each way to read the stamp."""
+        data = self.cleaned_data
+        verdicts = judge_stamp(ContactKind(data["kind"]), data["opens"], data["differential"] or 0.0, data["unit"], data["at"].value, data["reads"])
+        overall = agreed(verdicts)
+        return {
+            "contacts": verdicts,
+            "overall": overall,
+            "filed": Filed(data["reads"].text, str(overall), " ".join(f"Read as {verdict.rating.unit}: {verdict.text}" for verdict in verdicts)),
+        }
+
+
+def _plain(text: str) -> Quantity:
+    understood = parse(text, Dimension.RESISTANCE)
+    if not isinstance(understood, Quantity):
+        raise FrostError(f"“{text}” can be read in two ways ({understood.why}). Type it like 1k or 1000.")
+    return understood
+
+
+CHECKS: dict[str, Callable[..., FrostForm]] = {check.name: check for check in (CodeCheck, SensorCheck, PotCheck, ThermostatCheck)}
