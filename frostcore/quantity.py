@@ -62,7 +62,8 @@ class Quantity:
             return "OL (open)"
         if self.state is State.SHORT:
             return "short (0 Ω)"
-        digits = next((d for d in (3, 4, 5) if float(f"{self.value:.{d - 1}e}") == float(f"{self.value:.5e}")), 6)
+        # What was typed is shown in full; what was computed has no more digits than it deserves.
+        digits = 3 if not self.typed else next((d for d in (3, 4, 5) if float(f"{self.value:.{d - 1}e}") == float(f"{self.value:.5e}")), 6)
         return f"{format_value(self.value, self.dimension, digits=digits)} {self.current_kind}".strip()
 
     @property

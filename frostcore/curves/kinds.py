@@ -92,13 +92,17 @@ class KindFit:
 
 @dataclass(frozen=True)
 class ErrorKinds:
-    """The kind that explains the readings, all kinds by weight, in words, and the point that would tell more (or None)."""
+    """The kind that explains the readings, all kinds by weight, in words, and the point that would tell more (or None).
+
+    ``borne_out`` is False while all readings lie at one temperature: the weights then say little.
+    """
 
     kind: ErrorKind
     kinds: tuple[KindFit, ...]
     text: str
     next_celsius: float | None
     next_text: str
+    borne_out: bool = True
 
 
 GUIDE_POINTS = ((-18.0, "in the freezer, about −18 °C"), (0.0, "in an ice bath, 0 °C"), (22.0, "at room warmth"), (37.0, "in the closed hand, about 35 °C"))
@@ -206,12 +210,13 @@ def _conclude(curve: Curve, points: list[SensorPoint], limits: Limits, ranked: t
     best = ranked[0]
     all_fit = all(judge(curve, point, limits).verdict in {Verdict.IN_BAND, Verdict.UNCLEAR} for point in points)
     # Any one-parameter kind passes through a single temperature; only a second one can bear it out.
-    borne_out = np.ptp(numbers(points)[0]) >= APART_KELVIN or best.kind in {ErrorKind.NONE, ErrorKind.INTERMITTENT}
-    kind = best.kind if best.weight >= CONVINCING_WEIGHT and borne_out else ErrorKind.CANNOT_TELL
+    borne_out = bool(np.ptp(numbers(points)[0]) >= APART_KELVIN)
+    named = borne_out or best.kind in {ErrorKind.NONE, ErrorKind.INTERMITTENT}
+    kind = best.kind if best.weight >= CONVINCING_WEIGHT and named else ErrorKind.CANNOT_TELL
     if best.kind is ErrorKind.NONE or (all_fit and kind is ErrorKind.CANNOT_TELL):
         kind = ErrorKind.NONE if all_fit else ErrorKind.CANNOT_TELL
     celsius, text = (None, "") if kind is not ErrorKind.CANNOT_TELL else _telling_point(curve, points, limits, ranked)
-    return ErrorKinds(kind, ranked, _words(kind, best, points), celsius, text)
+    return ErrorKinds(kind, ranked, _words(kind, best, points), celsius, text, borne_out)
 
 
 def _words(kind: ErrorKind, best: KindFit, points: list[SensorPoint]) -> str:

@@ -9,11 +9,12 @@ from frostcore.display.frames import decode_frames, nearest_text, read_frames
 from frostcore.display.rhythm import find_rhythm, read_taps
 from frostcore.document import write
 from frostcore.door import arguments
+from frostcore.sheet.load import schema
 from frostcore.sheet.model import Sheet
 
 
 def add_commands(commands: Any) -> None:
-    """Add ``decode`` and ``check-sheet``."""
+    """Add ``decode``, ``check-sheet`` and ``schema``."""
     decoding = commands.add_parser("decode", help="what a shown code may mean on a sheet")
     decoding.add_argument("--sheet", required=True, metavar="SHEET.json")
     seen = decoding.add_mutually_exclusive_group(required=True)
@@ -24,6 +25,7 @@ def add_commands(commands: Any) -> None:
     checking = commands.add_parser("check-sheet", help="check a unit sheet")
     checking.add_argument("sheet", metavar="SHEET.json")
     checking.set_defaults(run=_check)
+    commands.add_parser("schema", help="the JSON Schema of sheets").set_defaults(run=lambda _: schema())
 
 
 def _decode(options: argparse.Namespace) -> dict[str, Any]:

@@ -68,6 +68,33 @@ class Door(TestCase):
         self.assertTrue(answer["ok"])
         self.assertEqual(answer["counts"]["sensors"], 5)
 
+    def test_several_points_get_a_kind_of_error(self):
+        points = [part for ohms, celsius in ((5000, 25), (15330, 0), (44060, -20)) for part in ("--point", f"{ohms + 6000}@{celsius}C")]
+        answer = self.answer("sensor", "--curve", self.curve, *points, "--library", str(SHEETS / "skerrow-sk-48.json"))
+        self.assertEqual((answer["error_kind"], answer["error_kinds"][0]["kind"]), ("series_resistance", "series_resistance"))
+        self.assertAlmostEqual(answer["error_kinds"][0]["parameters"]["series_ohms"] / 6000, 1, delta=0.05)
+        self.assertAlmostEqual(sum(kind["weight"] for kind in answer["error_kinds"]), 1)
+
+    def test_settle_identify_divider_pot_and_thermostat_answer(self):
+        settled = self.answer("settle", *[part for t, r in ((30, "25k2"), (60, "27k6"), (120, "30k2"), (180, "31k2"), (300, "31k9")) for part in ("--reading", f"{t}s={r}")])
+        self.assertTrue(settled["ready"])
+        self.assertLess(abs(settled["settled_ohms"] - 32000), 3 * settled["doubt_ohms"] + 150)
+        self.assertFalse(self.answer("settle", "--reading", "30s=27k", "--reading", "60s=29k")["ready"])
+        self.assertEqual(self.answer("identify", "--point", "10k@25C", "--point", "33k6@0C")["curves"][0]["r25_ohms"], 10000)
+        divided = self.answer("divider", "--volts", "2.5V", "--pullup", "10k", "--curve", self.curve, "--at", "9C")
+        self.assertEqual((divided["ohms"], divided["verdict"]), (10000, "in_band"))
+        self.assertAlmostEqual(self.answer("divider", "--ohms", "10k", "--pullup", "10k")["volts"], 2.5)
+        self.assertEqual(self.answer("pot", "--nominal", "10k", "--ends", "9k8", "--stop", "12", "--sweep", "100;5k;2k;7k;9k7")["verdict"], "low")
+        answer = self.answer("thermostat", "--opens", "55", "--differential", "30", "--at", "20C", "--reads", "OL")
+        self.assertEqual((answer["verdict"], [reading["unit"] for reading in answer["readings"]]), ("unclear", ["°C", "°F"]))
+
+    def test_decode_takes_segments_and_taps(self):
+        sheet = str(SHEETS / "tarnbeck-tb-34.json")
+        answer = self.answer("decode", "--sheet", sheet, "--frames", "[adefg][acfg]")
+        self.assertEqual((answer["matches"][0]["code"], answer["matches"][0]["dead"]), ("E5", [[2, "d"]]))
+        answer = self.answer("decode", "--sheet", str(SHEETS / "skerrow-sk-48.json"), "--taps", "0,0.5,1,3,3.5,4,6,6.5,7")
+        self.assertEqual((answer["groups"], answer["repeats"], answer["matches"][0]["code"]), (["???"], 3, "B3"))
+
     def test_bad_input_is_one_line_that_says_what_and_where(self):
         broken = self.file("broken.csv", CURVE.replace("0,15330", "0,153.3", 1))
         cases = [
@@ -81,6 +108,15 @@ class Door(TestCase):
             (("decode", "--sheet", self.curve, "--shown", "E5"), "not a JSON document"),
             (("decode", "--sheet", str(SHEETS / "tarnbeck-tb-34.json"), "--shown", " "), "Nothing typed"),
             (("check-sheet", self.file("s.json", "{}")), "format: is missing"),
+            (("settle", "--reading", "27k"), "has no time"),
+            (("settle", "--reading", "30s=OL"), "is open"),
+            (("identify", "--point", "OL@0C"), "open or short"),
+            (("divider", "--volts", "12V", "--pullup", "10k"), "Check the pins"),
+            (("divider", "--celsius", "4C", "--pullup", "10k"), "--curve"),
+            (("pot", "--nominal", "10k", "--ends", "x"), "--ends"),
+            (("thermostat", "--opens", "warm", "--at", "4C", "--reads", "OL"), "no stamped temperature"),
+            (("decode", "--sheet", str(SHEETS / "tarnbeck-tb-34.json"), "--frames", "[xyz]"), "is no digit"),
+            (("decode", "--sheet", str(SHEETS / "tarnbeck-tb-34.json"), "--taps", "a,b"), "is no tap"),
             (("dance",), "dance"),
             ((), "COMMAND"),
         ]

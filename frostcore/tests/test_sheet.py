@@ -48,6 +48,12 @@ class DemoSheets(TestCase):
             jsonschema.validate(json.loads(text), schema())
 
 
+class PublishedSchema(TestCase):
+    def test_the_schema_in_docs_is_the_one_the_dataclasses_imply(self):
+        published = json.loads((SHEETS.parents[1] / "docs" / "sheet.schema.json").read_text(encoding="utf-8"))
+        self.assertEqual(published, schema(), "write it anew: python -m frostcore schema > docs/sheet.schema.json")
+
+
 class WrongSheets(TestCase):
     def test_structure_errors_name_their_place_and_the_schema_refuses_them_too(self):
         cases = [

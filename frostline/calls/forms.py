@@ -222,6 +222,9 @@ class SensorForm(SlipForm):
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
+        for name in ("resistance", "volts"):
+            # Either is needed; which one depends on the form they stand in.
+            self.fields[name].needed = True
         self.fields["sensor"].choices = [(sensor.id, self.sheet.sensor_name(sensor)) for sensor in self.sheet.sensors]
 
     def clean(self) -> dict[str, Any]:

@@ -29,7 +29,7 @@ from frostline.calls import forms
 from frostline.calls.models import Call
 from frostline.sheets.models import current_revisions
 
-MOST_CANDIDATES = 8
+MOST_CANDIDATES = 6
 
 
 @dataclass(frozen=True)
@@ -116,9 +116,10 @@ def candidates(sheets: Sequence[Sheet], data: Mapping[str, str]) -> dict[str, An
         return {"seen": "", "candidates": [], "elsewhere": []}
     try:
         seen = match_seen(sheets, shown, frames, taps)
+        others = [revision.content for revision in current_revisions()] if len(sheets) == 1 and seen.shown.strip(" /") else []
+        elsewhere = same_text_elsewhere(others, sheets[0], seen.shown) if others else ()
     except FrostError as error:
         return {"seen": "", "candidates": [], "elsewhere": [], "seen_problem": str(error)}
-    elsewhere = same_text_elsewhere([revision.content for revision in current_revisions()], sheets[0], seen.shown) if len(sheets) == 1 else []
     rows = [{"match": match, "shown": shown_text(match.code.shown), "condition": describe(match.sheet, match.code.condition)} for match in seen.matches[:MOST_CANDIDATES]]
     replay = ";".join(f"{on},{off}" for on, off in seen.rhythm.replay()) if seen.rhythm else ""
     return {"seen": seen.shown, "rhythm": seen.rhythm, "replay": replay, "replay_pause": REPEAT_PAUSE, "candidates": rows, "elsewhere": elsewhere}

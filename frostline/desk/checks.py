@@ -23,6 +23,8 @@ from frostline.sheets.models import Sheet, current_revisions
 from frostline.ui.forms import FrostForm, QuantityField
 
 POINTS = 3
+LEAST_SHOWN = 0.01
+"""Curves with less of the likelihood than this are not worth a line."""
 
 
 @dataclass(frozen=True)
@@ -129,7 +131,12 @@ class SensorCheck(FrostForm):
             best = found[0]
             free = fitted(points)
             detail = f"Fits {best.known.name} best ({best.weight * 100:.0f} % of the likelihood)."
-            return {**result, "identified": found[:8], "fitted": free, "filed": Filed(points[0].resistance.text, "", detail)}
+            return {
+                **result,
+                "identified": [item for item in found[:8] if item.weight >= LEAST_SHOWN] or found[:3],
+                "fitted": free,
+                "filed": Filed(points[0].resistance.text, "", detail),
+            }
         deciding, verdicts = judge_all(curve, points, limits)
         kinds = explain(curve, points, limits, self.known.values())
         detail = (
@@ -157,7 +164,7 @@ class PotCheck(FrostForm):
     nominal = QuantityField(Dimension.RESISTANCE, label="Stamped", initial="10k")
     ends = QuantityField(Dimension.RESISTANCE, label="End to end")
     stop1 = QuantityField(Dimension.RESISTANCE, label="Wiper at one stop", required=False)
-    stop2 = QuantityField(Dimension.RESISTANCE, label="Wiper at the other, to the other end", required=False)
+    stop2 = QuantityField(Dimension.RESISTANCE, label="Wiper at the other stop", required=False)
     sweep = forms.CharField(
         label="Wiper along the turn",
         required=False,

@@ -11,6 +11,9 @@ VIEWS = [
     ("decode", "decode/", FENNEL, TABLET, "dark"),
     ("probe", "probe/", FENNEL, TABLET, "light"),
     ("probe-phone", "probe/", FENNEL, PHONE, "dark"),
+    ("decode-lamp", "decode/", NOSS, PHONE, "light"),
+    ("check-sensor", "/check/sensor/?curve=c6&ohms1=9k4&celsius1=22C&ohms2=19k8&celsius2=0C&ohms3=46k&celsius3=-18C", None, TABLET, "light"),
+    ("check-thermostat", "/check/thermostat/?kind=bimetal&opens=55&differential=30&unit=&at=21C&reads=OL", None, TABLET, "dark"),
     ("report", "report/", HOTEL, TABLET, "light"),
     ("sheet", "/sheets/tarnbeck-tb-34/", None, TABLET, "light"),
 ]

@@ -124,6 +124,12 @@
     if (find("[data-settle-add]")) note(find("[data-settle]"));
   });
 
+  // A file's text goes into the field it names, to be seen before it is sent.
+  document.addEventListener("change", async (event) => {
+    const file = event.target.dataset?.fileInto && event.target.files[0];
+    if (file) event.target.form.elements[event.target.dataset.fileInto].value = await file.text();
+  });
+
   // Replay: the found rhythm blinks for as long as it is on the page.
   const replay = (lamp) => {
     const times = lamp.dataset.replay.split(";").map((pair) => pair.split(",").map(Number));
