@@ -36,7 +36,9 @@ def fit_beta(celsius: ArrayLike, ohms: ArrayLike) -> Fit:
     R0 is given at 25 °C. Raises CurveError when the points cannot fix a line.
     """
     temperatures, inverse, logs = _points(celsius, ohms, least=2)
-    slope, intercept = np.polyfit(inverse, logs, 1)
+    centred = inverse - inverse.mean()
+    slope = float(centred @ logs / (centred @ centred))
+    intercept = float(logs.mean() - slope * inverse.mean())
     reference = float(np.exp(intercept + slope / kelvin(REFERENCE_CELSIUS)))
     return _fit(BetaCurve(reference, float(slope), REFERENCE_CELSIUS, _span(temperatures)), temperatures, np.exp(logs))
 

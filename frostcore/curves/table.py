@@ -240,7 +240,7 @@ def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
     degree = min(3, count - 3)
     floor = {1: 0.15, 2: 0.06, 3: 0.03}[degree]
     inverse = 1 / (np.array([row.celsius for row in rows]) + 273.15)
-    position = (inverse - inverse.mean()) / np.ptp(inverse)
+    powers = np.vander((inverse - inverse.mean()) / np.ptp(inverse), degree + 1)
     logs = np.log([row.ohms for row in rows])
     remarks: list[RowRemark] = []
     kept = np.ones(count, dtype=bool)
@@ -249,9 +249,9 @@ def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
         for index in np.flatnonzero(kept):
             others = kept.copy()
             others[index] = False
-            line = np.polynomial.Polynomial.fit(position[others], logs[others], degree)
-            misses[index] = logs[index] - line(position[index])
-            rests[index] = np.sqrt(np.mean((logs[others] - line(position[others])) ** 2))
+            line, *_ = np.linalg.lstsq(powers[others], logs[others], rcond=None)
+            misses[index] = logs[index] - powers[index] @ line
+            rests[index] = np.sqrt(np.mean((logs[others] - powers[others] @ line) ** 2))
         worst = int(np.argmin(rests))
         if abs(misses[worst]) < max(floor, 6 * rests[worst]):
             break
