@@ -30,6 +30,8 @@ DEFAULT_DOUBT_KELVIN = 0.5
 DEFAULT_METER = 0.01
 SHORT_SHARE = 0.02
 """A reading below this share of the curve's smallest resistance is a short, not a warm sensor."""
+ROUNDING = 1e-9
+"""A reading on the band's very edge is in it, whatever the last binary digit says."""
 
 
 class Role(StrEnum):
@@ -134,9 +136,9 @@ def _place(curve: Curve, resistance: Quantity, band: Band, share: float, limits:
         return Verdict.OPEN
     if resistance.state is State.SHORT or resistance.value < SHORT_SHARE * min(curve.extreme_ohms()[0], band.low):
         return Verdict.SHORT
-    if resistance.value > band.high:
+    if resistance.value > band.high * (1 + ROUNDING):
         return Verdict.HIGH
-    if resistance.value < band.low:
+    if resistance.value < band.low * (1 - ROUNDING):
         return Verdict.LOW
     return Verdict.UNCLEAR if share > limits.tolerance else Verdict.IN_BAND
 

@@ -5,6 +5,7 @@ The only part of the core that reads files. Bad input ends with exit code 2 and 
 
 import argparse
 import json
+import re
 import sys
 from collections.abc import Sequence
 from typing import NoReturn
@@ -29,10 +30,21 @@ def parser() -> argparse.ArgumentParser:
     return top
 
 
+def _below_zero(arguments: Sequence[str]) -> list[str]:
+    """Arguments with ``--at -12C`` written as ``--at=-12C``: argparse takes what begins with a minus for an option."""
+    joined: list[str] = []
+    for argument in arguments:
+        if joined and re.fullmatch(r"--[a-z]+", joined[-1]) and re.match(r"[-−]\s*[0-9.,]", argument):
+            joined[-1] += f"={argument}"
+        else:
+            joined.append(argument)
+    return joined
+
+
 def main(arguments: Sequence[str]) -> int:
     """Run one command; returns the exit code."""
     try:
-        options = parser().parse_args(arguments)
+        options = parser().parse_args(_below_zero(arguments))
         result = options.run(options)
     except FrostError as error:
         print("frostcore: " + " ".join(str(error).split()), file=sys.stderr)

@@ -88,6 +88,11 @@ class Door(TestCase):
         answer = self.answer("thermostat", "--opens", "55", "--differential", "30", "--at", "20C", "--reads", "OL")
         self.assertEqual((answer["verdict"], [reading["unit"] for reading in answer["readings"]]), ("unclear", ["°C", "°F"]))
 
+    def test_temperatures_below_zero_are_no_options(self):
+        answer = self.answer("thermostat", "--opens", "13C", "--differential", "18", "--at", "-12C", "--reads", "0.2")
+        self.assertEqual((answer["verdict"], answer["can_judge"]), ("in_band", True))
+        self.assertGreater(self.answer("divider", "--celsius", "-18C", "--pullup", "10k", "--curve", self.curve)["ohms"], 30000)
+
     def test_decode_takes_segments_and_taps(self):
         sheet = str(SHEETS / "tarnbeck-tb-34.json")
         answer = self.answer("decode", "--sheet", sheet, "--frames", "[adefg][acfg]")
@@ -114,6 +119,7 @@ class Door(TestCase):
             (("divider", "--volts", "12V", "--pullup", "10k"), "Check the pins"),
             (("divider", "--celsius", "4C", "--pullup", "10k"), "--curve"),
             (("pot", "--nominal", "10k", "--ends", "x"), "--ends"),
+            (("thermostat", "--opens", "13C", "--differential", "18F", "--at", "4C", "--reads", "OL"), "a stamp has one unit"),
             (("thermostat", "--opens", "warm", "--at", "4C", "--reads", "OL"), "no stamped temperature"),
             (("decode", "--sheet", str(SHEETS / "tarnbeck-tb-34.json"), "--frames", "[xyz]"), "is no digit"),
             (("decode", "--sheet", str(SHEETS / "tarnbeck-tb-34.json"), "--taps", "a,b"), "is no tap"),

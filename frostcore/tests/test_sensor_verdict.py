@@ -87,6 +87,10 @@ class VerdictsOnReadings(TestCase):
         (question,) = verdict("15k3", "0F").questions
         self.assertEqual(parse(question.meant, Dimension.TEMPERATURE).value, 0)
 
+    def test_a_reading_on_the_bands_very_edge_is_in_it(self):
+        for typed in ("5000", "4500", "5500"):
+            self.assertIs(verdict(typed, "25C", tolerance=0.1, doubt_kelvin=0, meter=0).verdict, Verdict.IN_BAND)
+
     def test_nothing_is_asked_about_a_reading_in_band(self):
         self.assertEqual(verdict("15k3").questions, ())
 

@@ -192,8 +192,8 @@ class ThermostatCheck(FrostForm):
 
     name, title, template = "thermostat", "Thermostat, bimetal, fuse", "desk/check_thermostat.html"
     kind = forms.ChoiceField(label="Which", choices=[("bimetal", "defrost bimetal"), ("thermostat", "mechanical thermostat"), ("thermal_fuse", "thermal fuse")])
-    opens = forms.FloatField(label="Opens at, as stamped", widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}))
-    differential = forms.FloatField(label="Differential, as stamped", required=False, min_value=0, widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}))
+    opens = forms.FloatField(label="Stamped: opens at", widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}))
+    differential = forms.FloatField(label="Differential", required=False, min_value=0, widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}))
     unit = forms.ChoiceField(label="Stamped in", required=False, choices=[("", "not marked"), ("°C", "°C"), ("°F", "°F")])
     at = QuantityField(Dimension.TEMPERATURE, label="Its temperature now")
     reads = QuantityField(Dimension.RESISTANCE, label="Meter shows")
