@@ -9,7 +9,7 @@ Each kind is a way from the sensor's own resistance R to the reading:
     shifted_curve       R of another curve: a known one, or any Beta curve through the points
     intermittent        some readings are R, others anything
 
-Each is fitted by generalised least squares (see :mod:`frostcore.curves.library`); every free parameter, and every choice
+Each is fitted by generalised least squares (see :mod:`frostcore.curves.known`); every free parameter, and every choice
 among curves, costs a fixed penalty, so that freedom has to be earned. Weights are exp(−(misfit + penalty)/2), normalised.
 """
 
@@ -20,7 +20,7 @@ from enum import StrEnum
 import numpy as np
 from scipy.optimize import minimize_scalar
 
-from frostcore.curves.library import KnownCurve, curve_misfit, fitted, misfit, numbers
+from frostcore.curves.known import KnownCurve, curve_misfit, fitted, misfit, numbers
 from frostcore.curves.model import Curve, Floats
 from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge
 from frostcore.quantity import State, format_ohms

@@ -6,7 +6,7 @@ from typing import Any
 
 from frostcore.curves.divider import Divider
 from frostcore.curves.kinds import ErrorKinds, explain
-from frostcore.curves.library import KnownCurve, curves_of, fitted, generic_families, identify
+from frostcore.curves.known import KnownCurve, curves_of, fitted, generic_families, identify
 from frostcore.curves.settle import settle_text
 from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge, judge_all
 from frostcore.door import arguments

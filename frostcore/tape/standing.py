@@ -7,7 +7,7 @@ from functools import cached_property
 from frostcore.curves.belief import Belief, believe
 from frostcore.curves.divider import Divider
 from frostcore.curves.kinds import ErrorKinds, explain
-from frostcore.curves.library import KnownCurve
+from frostcore.curves.known import KnownCurve
 from frostcore.curves.verdict import Limits, SensorVerdict, judge
 from frostcore.display.condition import sensors_in
 from frostcore.errors import CurveError, TapeError

@@ -9,7 +9,7 @@ from scipy.optimize import curve_fit
 from frostcore.curves.belief import believe
 from frostcore.curves.divider import Divider
 from frostcore.curves.kinds import ErrorKind, explain
-from frostcore.curves.library import curves_of, fitted, generic_families, identify
+from frostcore.curves.known import curves_of, fitted, generic_families, identify
 from frostcore.curves.model import BetaCurve
 from frostcore.curves.settle import settle
 from frostcore.curves.verdict import Limits, SensorPoint

@@ -31,7 +31,7 @@ class SlipForm(FrostForm):
 
     def to_body(self) -> entries.Body:
         """The entry's body; call only on a valid form."""
-        raise NotImplementedError(type(self))
+        raise TypeError(f"{self.kind} slips are not written by hand")
 
     @classmethod
     def initial_of(cls, body: Any) -> dict[str, Any]:

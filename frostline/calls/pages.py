@@ -8,7 +8,7 @@ from django.http import QueryDict
 
 from frostcore import cautions
 from frostcore.curves.kinds import guide_points
-from frostcore.curves.library import KnownCurve, curves_of, generic_families
+from frostcore.curves.known import KnownCurve, curves_of, generic_families
 from frostcore.curves.picture import CurvePicture, draw
 from frostcore.curves.settle import settle_text
 from frostcore.curves.verdict import SensorVerdict

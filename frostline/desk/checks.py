@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from frostcore.curves.kinds import explain
-from frostcore.curves.library import fitted, identify
+from frostcore.curves.known import fitted, identify
 from frostcore.curves.model import Curve
 from frostcore.curves.model import describe as describe_curve
 from frostcore.curves.picture import draw

@@ -6,7 +6,7 @@ from frostline.sheets import views
 
 app_name = "sheets"
 urlpatterns = [
-    path("", views.library, name="library"),
+    path("", views.shelf, name="library"),
     path("publish/", views.upload, name="upload"),
     path("schema.json", views.schema_document, name="schema"),
     path("<slug:slug>/", views.sheet, name="sheet"),

@@ -21,7 +21,7 @@ from frostline.sheets.models import Revision, Sheet, current_revisions
 
 
 @require_safe
-def library(request: HttpRequest) -> HttpResponse:
+def shelf(request: HttpRequest) -> HttpResponse:
     """Every sheet, by maker and model."""
     return render(request, "sheets/library.html", {"revisions": current_revisions()})
 

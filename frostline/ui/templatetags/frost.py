@@ -3,8 +3,8 @@
 from datetime import datetime
 from typing import Any
 
-from django import template
 from django.forms import BoundField
+from django.template import Library
 from django.utils import timezone
 
 from frostcore.curves.kinds import KIND_NAMES, ErrorKind
@@ -14,7 +14,7 @@ from frostcore.quantity import Dimension, format_value
 from frostcore.verdict import Band, Verdict
 from frostline.ui.forms import QuantityField
 
-register = template.Library()
+register = Library()
 
 GAUGE_WIDTH, GAUGE_HALF, GAUGE_MIDDLE = 320, 44, 56
 

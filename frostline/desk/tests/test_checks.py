@@ -1,0 +1,117 @@
+import uuid
+
+from django.test import TestCase
+from django.urls import reverse
+
+from frostcore.curves.table import read_csv
+from frostline.accounts.models import User
+from frostline.calls.models import Slip
+from frostline.tests import fixtures
+
+POT = {"nominal": "10k", "ends": "9k8", "stop1": "12", "sweep": "100 2k5 1k2 7k 9k7", "tolerance": "20%"}
+BIMETAL = {"kind": "bimetal", "opens": "13", "differential": "18", "unit": "°C", "at": "21C", "reads": "OL"}
+
+
+class QuickChecks(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user, cls.revision = fixtures.workshop()
+        fixtures.publish("pellworth-pw-27", User.objects.get(role="lead"))
+        cls.call = fixtures.call(cls.revision, cls.user)
+
+    def setUp(self):
+        self.client.force_login(self.user)
+
+    def check(self, check_name, **query):
+        return self.client.get(reverse("desk:check", args=[check_name]), query)
+
+    def file(self, check_name, query, **data):
+        return self.client.post(reverse("desk:file", args=[check_name]), {"query": query, "call": str(self.call.pk), "slip_id": str(uuid.uuid4()), **data})
+
+    def test_each_opens_empty_and_asks_for_nothing_yet(self):
+        for name in ("code", "sensor", "pot", "thermostat"):
+            page = self.check(name)
+            self.assertContains(page, "<form")
+            self.assertNotContains(page, 'class="error"')
+        self.assertEqual(self.check("soup").status_code, 404)
+
+    def test_a_code_on_any_unit_names_the_units(self):
+        page = self.check("code", shown="E5")
+        self.assertContains(page, "Tarnbeck TB-34")
+        self.assertContains(self.check("code", sheet="pellworth-pw-27", shown="zzzzzz"), "No code on any sheet looks like")
+
+    def test_a_sensor_is_identified_judged_and_its_error_named(self):
+        self.assertContains(self.check("sensor", ohms1="2k7", celsius1="25C", ohms2="9k0", celsius2="0C"), "Pellworth PW-27")
+        points = {"ohms1": "8k66", "celsius1": "22C", "ohms2": "18k3", "celsius2": "0C", "ohms3": "42k5", "celsius3": "-18C"}
+        curve = next(key for key, known in self.known() if known.source == "Tarnbeck TB-34")
+        page = self.check("sensor", curve=curve, **points)
+        self.assertContains(page, "Resistance in series")
+        self.assertContains(page, "File it into a call")
+
+    def known(self):
+        from frostline.desk.checks import SensorCheck  # noqa: PLC0415 - its choices are read from the database
+
+        return SensorCheck().known.items()
+
+    def test_what_is_missing_or_unreadable_is_said_and_kept(self):
+        for query, text in (
+            ({"ohms1": "5k"}, "Point 1 has no temperature"),
+            ({"ohms1": "", "celsius1": ""}, "Nothing to check yet"),
+            ({"ohms1": "5k", "celsius1": "25C", "table": "hello"}, "fewer than two rows"),
+            ({"ohms1": "banana", "celsius1": "25C"}, "be read as a resistance"),
+            ({"ohms1": "1,000", "celsius1": "25C"}, "which one?"),
+        ):
+            with self.subTest(text):
+                self.assertContains(self.check("sensor", **query), text)
+        self.assertContains(self.check("pot", **(POT | {"sweep": "100 1,000 5k"})), "two ways")
+        self.assertContains(self.check("code", shown=""), "Codes appear here")
+
+    def test_a_pasted_table_is_understood_asked_about_and_exported(self):
+        table = "T (°F)\tR (kΩ)\n-4\t44.06\n14\t25.47\n32\t17.33\n50\t9.564\n59\t7.647\n68\t6.161\n77\t5.0\n86\t4.086"
+        page = self.check("sensor", table=table)
+        self.assertContains(page, "°F (from the header)")
+        self.assertContains(page, "stands off the line")
+        rows = read_csv(self.client.get(reverse("desk:table_csv"), {"table": table}).content.decode()).rows
+        self.assertEqual((rows[0].celsius, rows[0].ohms, rows[2].celsius), (-20.0, 44060.0, 0.0))
+        self.assertEqual(self.client.get(reverse("desk:table_csv"), {"table": "hello"}).status_code, 404)
+
+    def test_controls_are_judged(self):
+        self.assertContains(self.check("pot", **POT), "the wiper goes back")
+        self.assertContains(self.check("thermostat", **BIMETAL), "not a fault")
+        self.assertContains(self.check("thermostat", **(BIMETAL | {"unit": ""})), "read as °F")
+        self.assertContains(self.check("thermostat", **(BIMETAL | {"at": "cold"})), "be read as a temperature")
+
+    def test_filing_computes_the_result_anew_and_records_it_once(self):
+        slip_id = str(uuid.uuid4())
+        query = "kind=bimetal&opens=13&differential=18&unit=%C2%B0C&at=-20C&reads=OL"
+        for _ in range(2):
+            self.assertRedirects(self.file("thermostat", query, slip_id=slip_id), self.call.get_absolute_url(), fetch_redirect_response=False)
+        body = Slip.objects.get(kind="checked").body
+        self.assertEqual((body["verdict"], body["figure"]), ("open", "OL (open)"))
+        self.assertIn("failed open", body["detail"])
+        self.assertContains(self.client.get(body["address"]), "failed open")
+        self.assertContains(self.client.get(reverse("calls:stage", args=[self.call.pk, "probe"])), "Quick check: thermostat")
+
+    def test_filing_nothing_or_nowhere_is_not_found(self):
+        self.assertEqual(self.file("pot", "").status_code, 404)
+        self.assertEqual(self.file("pot", "nominal=10k&ends=9k8", call="x").status_code, 404)
+        self.assertEqual(self.file("pot", "nominal=10k&ends=9k8", call=str(uuid.uuid4())).status_code, 404)
+        self.assertFalse(Slip.objects.filter(kind="checked").exists())
+
+    def test_a_filed_check_can_be_taken_back_but_not_rewritten(self):
+        self.file("pot", "nominal=10k&ends=9k8")
+        slip = Slip.objects.get(kind="checked")
+        address = reverse("calls:correct", args=[self.call.pk, slip.pk])
+        self.assertNotContains(self.client.get(address), "Record the correction")
+        self.client.post(address, {"kind": "withdrawn", "slip_id": str(uuid.uuid4()), "why": "wrong call"})
+        self.assertEqual(Slip.objects.get(supersedes=slip).kind, "withdrawn")
+
+    def test_search_answers_by_code_condition_and_model(self):
+        for typed, text in (
+            ("E5", "Defrost does not warm up"),
+            ("defrost stays cold too long", "E5"),
+            ("pw27d", "Pellworth PW-27"),
+            ("qqqq", "Nothing on any sheet"),
+            ("", "Type a code"),
+        ):
+            self.assertContains(self.client.get(reverse("desk:search"), {"q": typed}), text)
