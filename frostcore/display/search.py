@@ -8,7 +8,7 @@ from frostcore.display.condition import describe
 from frostcore.display.decode import decode, shown_text
 from frostcore.sheet.model import Code, Sheet
 
-STOP_WORDS = frozenset(["a", "an", "the", "is", "it", "too", "to", "of", "and", "or", "in", "on", "at", "for", "with", "does", "not", "stays", "code"])
+STOP_WORDS = frozenset(["a", "an", "the", "is", "it", "too", "to", "of", "and", "or", "in", "on", "at", "for", "with", "does", "not", "stay", "stays", "long", "code"])
 SAME_MEANING = {"cold": "below", "warm": "above", "hot": "above", "broken": "open", "shorted": "short", "temperature": "sensor", "coil": "evaporator", "fridge": "refrigerator"}
 
 
@@ -68,8 +68,7 @@ def _by_condition(sheet: Sheet, query: str) -> list[Found]:
         if any(test.state == "not_above" for test in code.condition.tests):
             text += " cold below slow"
         have = _words(text)
-        hit = {word for word in asked if word in have or SAME_MEANING.get(word) in have}
-        share = len(hit) / len(asked)
+        share = sum(1.0 if word in have else 0.8 if SAME_MEANING.get(word) in have else 0.0 for word in asked) / len(asked)
         if share >= 0.6:
             found.append(Found(sheet, code, 2 * share, describe(sheet, code.condition)))
     return found

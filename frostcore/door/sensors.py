@@ -21,7 +21,7 @@ def add_commands(commands: Any) -> None:
     sensor.add_argument("--curve", required=True, metavar="FILE.csv", help="table headed celsius,ohms or fahrenheit,ohms")
     sensor.add_argument("--point", required=True, action="append", metavar="OHMS@TEMPERATURE", help="a reading such as 24k@0C; repeat for more")
     _add_limits(sensor)
-    sensor.add_argument("--library", action="append", default=[], metavar="SHEET.json", help="sheets whose curves are tried for a wrong part; repeat for more")
+    sensor.add_argument("--library", action="append", default=[], dest="sheets", metavar="SHEET.json", help="sheets whose curves are tried for a wrong part; repeat for more")
     sensor.set_defaults(run=_sensor)
     settling = commands.add_parser("settle", help="the value a sensor in an ice bath settles on")
     settling.add_argument("--reading", required=True, action="append", metavar="TIME=OHMS", help="a timed reading such as 30s=27k; repeat")
@@ -29,7 +29,7 @@ def add_commands(commands: Any) -> None:
     settling.set_defaults(run=_settle)
     identifying = commands.add_parser("identify", help="which known curve fits measured points")
     identifying.add_argument("--point", required=True, action="append", metavar="OHMS@TEMPERATURE")
-    identifying.add_argument("--library", action="append", default=[], metavar="SHEET.json", help="sheets whose curves are tried beside the generic ones")
+    identifying.add_argument("--library", action="append", default=[], dest="sheets", metavar="SHEET.json", help="sheets whose curves are tried beside the generic ones")
     identifying.add_argument("--most", type=int, default=10, help="how many curves to list (10)")
     _add_limits(identifying, tolerance="5%")
     identifying.set_defaults(run=_identify)
@@ -74,7 +74,7 @@ def _sensor(options: argparse.Namespace) -> dict[str, Any]:
 
 
 def _library(options: argparse.Namespace) -> tuple[KnownCurve, ...]:
-    return (*curves_of(arguments.sheet_of(path).sheet for path in options.library), *generic_families())
+    return (*curves_of(arguments.sheet_of(path).sheet for path in options.sheets), *generic_families())
 
 
 def kinds_json(kinds: ErrorKinds) -> dict[str, Any]:

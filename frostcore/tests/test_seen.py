@@ -116,6 +116,7 @@ class Searching(TestCase):
     def test_by_code_by_condition_and_by_model_as_printed(self):
         self.assertEqual(self.found("E5")[0], ("Tarnbeck TB-34", "E5"))
         self.assertIn(("Tarnbeck TB-34", "E5"), self.found("defrost sensor stays cold too long"))
+        self.assertEqual(self.found("freezer too warm")[0], ("Tarnbeck TB-34", "E8"))
         self.assertEqual(self.found("or620f")[0], ("Ondrel OR-620", ""))
         self.assertEqual(self.found("TB 34/2")[0], ("Tarnbeck TB-34", ""))
 
