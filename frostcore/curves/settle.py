@@ -25,7 +25,8 @@ NOISE_SHARE = 0.002
 """A meter's last digits: readings are trusted to this share at best."""
 READY_SHARE = 0.25
 """Settled when the doubt is below this share of the sensor's tolerance."""
-TIME_CONSTANTS = np.geomspace(4.0, 3600.0, 240)
+TIME_CONSTANTS = np.geomspace(4.0, 900.0, 240)
+"""From a bare bead in stirred ice water to a moulded one lying still; slower than a quarter of an hour is no bath."""
 
 
 @dataclass(frozen=True)
