@@ -23,7 +23,7 @@ from scipy.optimize import minimize_scalar
 from frostcore.curves.known import KnownCurve, curve_misfit, fitted, misfit, numbers
 from frostcore.curves.model import Curve, Floats
 from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge
-from frostcore.quantity import State, format_ohms
+from frostcore.quantity import State, format_celsius, format_ohms
 from frostcore.verdict import Verdict
 
 
@@ -105,7 +105,7 @@ class ErrorKinds:
     borne_out: bool = True
 
 
-GUIDE_POINTS = ((-18.0, "in the freezer, about −18 °C"), (0.0, "in an ice bath, 0 °C"), (22.0, "at room warmth"), (37.0, "in the closed hand, about 35 °C"))
+GUIDE_POINTS = ((-18.0, "in the freezer"), (0.0, "in an ice bath"), (22.0, "at room warmth"), (35.0, "in the closed hand"))
 """Temperatures a repairer can make anywhere, in degrees Celsius."""
 NEAR_KELVIN = 8.0
 """A reading this near to a guide point counts as taken there."""
@@ -253,7 +253,7 @@ def _telling_point(curve: Curve, points: list[SensorPoint], limits: Limits, rank
     if best is None:
         return None, "Measure one point again while you move the harness, and check the thermometer in an ice bath."
     names = " from ".join(KIND_NAMES[fit.kind] for fit in (first, second))
-    return best[1], f"Measure it {best[2]}: that tells {names}."
+    return best[1], f"Measure it {best[2]}, about {format_celsius(best[1])}: that tells {names}."
 
 
 def guide_points(verdicts: Iterable[SensorVerdict]) -> tuple[tuple[float, str, SensorVerdict | None], ...]:

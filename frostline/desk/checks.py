@@ -93,6 +93,9 @@ class SensorCheck(FrostForm):
         for number in range(1, POINTS + 1):
             self.fields[f"ohms{number}"] = QuantityField(Dimension.RESISTANCE, label=f"Meter {number}", required=False)
             self.fields[f"celsius{number}"] = QuantityField(Dimension.TEMPERATURE, label=f"Thermometer {number}", required=False)
+            for name in ("ohms", "celsius"):
+                # One point is needed, each point needs both; the check says so where one is missing.
+                self.fields[f"{name}{number}"].needed = True
 
     def extra(self) -> dict[str, Any]:
         """The points' fields in pairs."""
