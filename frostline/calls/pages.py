@@ -185,13 +185,23 @@ def _probe_context(standing: Standing, query: QueryDict, form: Any, posted: form
         "live_caution": cautions.LIVE,
         "divider": divider_of(sheet, chosen.id),
         "kinds": standing.error_kinds(chosen, known_curves()),
-        "guide": guide_points([verdict for _, verdict in readings]),
+        "guide": _guide(sheet, chosen, [verdict for _, verdict in readings]),
         "belief": standing.belief(chosen, readings[-1][1]) if readings else None,
         **settling(query.get("readings", ""), chosen.working_tolerance),
         "picture": sensor_picture(standing, chosen),
         "latest": readings[-1][1] if readings else None,
         "readings": readings,
     }
+
+
+def _guide(sheet: Sheet, sensor: Sensor, verdicts: list[SensorVerdict]) -> list[dict[str, Any]]:
+    """The points that tell, each with what a good sensor reads there: ohms unplugged, volts at the board."""
+    curve, divider = sheet.curve(sensor), divider_of(sheet, sensor.id)
+    rows = []
+    for celsius, where, verdict in guide_points(verdicts):
+        ohms = float(curve.ohms(celsius))
+        rows.append({"celsius": celsius, "where": where, "verdict": verdict, "ohms": ohms, "volts": divider.volts(ohms) if divider else None})
+    return rows
 
 
 def _is_live(posted: forms.SlipForm | None) -> bool:

@@ -69,6 +69,11 @@ class SeenAndMeasured(TestCase):
         page = self.client.get(reverse("calls:stage", args=[self.call.pk, "probe"]), {"sensor": "fridge"})
         self.assertContains(page, "What the board believes")
 
+    def test_the_guide_says_what_a_good_sensor_gives_in_ohms_and_in_volts(self):
+        page = self.client.get(reverse("calls:stage", args=[self.call.pk, "probe"]), {"sensor": "fridge"})
+        # 15.33 kΩ at 0 °C behind 10 kΩ from 5 V: 5·15.33/25.33 V.
+        self.assertContains(page, "good: 15.3 kΩ, live 3.03 V at the pin")
+
     def test_an_ice_bath_settles_on_the_page_and_as_a_fragment(self):
         readings = {"readings": "0s=20k 60s=28k 120s=31k1 180s=32k3 240s=32k8 300s=33k"}
         fragment = self.client.get(reverse("calls:settle", args=[self.call.pk, "defrost"]), readings)
