@@ -106,6 +106,15 @@ class TheSlice(BrowserCase):
         self.take_call(page)
         page.get_by_role("button", name="Plug is out").click()
         expect(page.locator(".power-state")).to_have_text("UNPLUGGED")
+        page.get_by_role("link", name="Decode").click()
+        page.get_by_label("Typed, as it stands there").fill("E5")
+        page.get_by_role("button", name="Seen", exact=True).click()
+        expect(page.get_by_text("A condition, not a part.")).to_be_visible()
+        page.get_by_role("link", name="Probe").click()
+        page.get_by_label("Meter shows", exact=True).fill("26k")
+        page.locator("#reading-form").get_by_label("Thermometer shows").fill("0C")
+        page.get_by_role("button", name="Record the reading").click()
+        expect(page.locator(".verdict-word")).to_have_text("high")
 
     def test_what_was_typed_stays_when_it_is_refused(self):
         page = self.open()
@@ -124,41 +133,91 @@ class TheSlice(BrowserCase):
 
 
 class ByKeyboard(BrowserCase):
-    def test_a_call_is_taken_and_a_reading_recorded_without_a_pointer(self):
-        page = self.open(enter=False)
-        for _ in range(12):
+    """The whole slice without a pointer: Tab, typing, Enter, Space and the shortcuts."""
+
+    def tab_to(self, page, text, inside="body"):
+        """Tab until the focused element says ``text`` (its words, label or value) within ``inside``."""
+        for _ in range(120):
             page.keyboard.press("Tab")
-            if page.evaluate("document.activeElement.textContent.trim()") == "Enter the demo":
-                break
-        page.keyboard.press("Enter")
+            said = page.evaluate(
+                "([root]) => { const e = document.activeElement; return e.closest(root) ? [e.textContent.trim(), e.getAttribute('aria-label'), e.value, e.labels?.[0]?.textContent.trim()] : [] }",
+                [inside],
+            )
+            if text in said:
+                return
+        self.fail(f"Tab never reached {text!r} in {inside}")
+
+    def press(self, page, text, inside="body", key="Enter"):
+        self.tab_to(page, text, inside)
+        page.keyboard.press(key)
+
+    def test_from_signing_in_to_the_report(self):
+        page = self.open(enter=False)
+        self.press(page, "Enter the demo")
         expect(page.get_by_role("link", name="New call")).to_be_visible()
         page.keyboard.press("?")
         expect(page.get_by_role("dialog")).to_be_visible()
         page.keyboard.press("Escape")
         page.keyboard.press("n")
         expect(page.get_by_label("Unit", exact=True)).to_be_visible()
+        settled(page)
         page.keyboard.press("r")
-        page.keyboard.type("Skerrow")
+        page.keyboard.type("Tarnbeck")
         page.keyboard.press("Tab")
         page.keyboard.type("Ann Orrey")
         page.keyboard.press("Tab")
-        page.keyboard.type("Winks, n and u typed here do nothing else")
-        for _ in range(20):
-            page.keyboard.press("Tab")
-            if page.evaluate("document.activeElement.textContent.trim()") == "Open the call":
-                break
+        page.keyboard.type("Ice; n and u typed here do nothing else")
+        self.press(page, "Open the call")
+        expect(page.get_by_role("button", name="The plate says so")).to_be_visible()
+        self.press(page, "The plate says so")
+        expect(page.get_by_text("Agrees with the sheet.")).to_be_visible()
+        settled(page)
+        page.keyboard.press("l")
+        expect(page.locator(".power-state")).to_have_text("LIVE")
+        settled(page)
+        page.keyboard.press("2")
+        for look, answer in (("Display", "shows a code"), ("Evaporator fan", "runs"), ("Compressor", "vibrating, warm"), ("Frost", "none")):
+            row = page.locator("form.look").filter(has=page.get_by_text(look, exact=True))
+            expect(row).to_be_visible()
+            settled(page)
+            self.press(page, answer, f"form.look:has(input[value='{look.lower().replace(' ', '_')}'])")
+            expect(row.get_by_role("button", name=answer, exact=True)).to_have_attribute("aria-pressed", "true")
+        settled(page)
+        page.keyboard.press("x")
+        expect(page.get_by_label("Typed, as it stands there")).to_be_visible()
+        settled(page)
+        page.keyboard.press("r")
+        page.keyboard.type("E5")
         page.keyboard.press("Enter")
-        expect(page.get_by_text("Read the rating plate")).to_be_visible()
+        expect(page.get_by_text("A condition, not a part.")).to_be_visible()
+        settled(page)
+        # The field keeps the focus for a second code; Esc leaves it, so that keys are shortcuts again.
+        page.keyboard.press("Escape")
         page.keyboard.press("u")
         expect(page.locator(".power-state")).to_have_text("UNPLUGGED")
-        page.keyboard.press("4")
+        settled(page)
+        page.keyboard.press("x")
         expect(page.get_by_label("Meter shows", exact=True)).to_be_visible()
+        settled(page)
         page.keyboard.press("r")
         page.keyboard.type("OL")
         page.keyboard.press("Tab")
-        page.keyboard.type("5")
+        page.keyboard.type("0C")
         page.keyboard.press("Enter")
         expect(page.locator(".verdict-word")).to_have_text("open")
+        settled(page)
+        page.keyboard.press("Escape")
+        page.keyboard.press("x")
+        expect(page.get_by_role("button", name="Close the call")).to_be_visible()
+        settled(page)
+        self.press(page, "repaired", "main", key="Space")
+        self.tab_to(page, "What was done, for the customer optional", "main")
+        page.keyboard.type("Sensor replaced.")
+        self.press(page, "Close the call", "main")
+        expect(page.get_by_role("link", name="Open the report to print")).to_be_visible()
+        settled(page)
+        self.press(page, "Open the report to print", "main")
+        expect(page.locator("article.report")).to_contain_text("Cause: Defrost sensor.")
 
 
 class EveryPage(BrowserCase):
