@@ -25,6 +25,13 @@ class Stage(StrEnum):
         return {"call": "Take the call", "look": "First look", "decode": "Decode", "probe": "Probe", "close": "Decide & close", "handover": "Hand over"}[self]
 
 
+STAGE_OF_KIND = {
+    "call_taken": Stage.CALL, "plate_read": Stage.CALL, "observed": Stage.LOOK, "temperature_taken": Stage.LOOK, "power_set": Stage.LOOK,
+    "code_seen": Stage.DECODE, "sensor_read": Stage.PROBE, "part_fitted": Stage.CLOSE, "noted": Stage.CLOSE, "checked": Stage.PROBE, "outcome": Stage.CLOSE,
+}  # fmt: skip
+"""The stage at which an entry of each kind is made."""
+
+
 @dataclass(frozen=True)
 class NextStep:
     """What to do now: the stage it belongs to, the act, the reason, and the sensor when it is about one."""

@@ -72,11 +72,6 @@ def read_frames(text: str) -> tuple[Frame, ...]:
     return tuple(frames)
 
 
-def write_frames(frames: tuple[Frame, ...]) -> str:
-    """Frames as text that :func:`read_frames` reads back."""
-    return " / ".join("".join(f"[{''.join(sorted(digit))}]" for digit in frame) for frame in frames)
-
-
 def nearest_text(frames: tuple[Frame, ...]) -> str:
     """The frames as the characters they look most like, for the tape."""
     return " / ".join("".join(_nearest(digit) for digit in frame) for frame in frames)

@@ -79,7 +79,8 @@ def read_taps(text: str) -> tuple[Tap, ...]:
 def find_rhythm(taps: tuple[Tap, ...]) -> Rhythm:
     """The repeating pattern of the taps. Raises FrostError for taps that go back in time, are not numbers, or are none."""
     starts = [tap.start for tap in taps]
-    if not taps or not all(math.isfinite(start) for start in starts) or starts != sorted(starts):
+    times = [time for tap in taps for time in (tap.start, tap.end) if time is not None]
+    if not taps or not all(map(math.isfinite, times)) or starts != sorted(starts):
         message = "No rhythm in that: tap along with the lamp, at least one whole repeat, times rising from the first tap."
         raise FrostError(message)
     taps = _without_doubles(taps)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from frostcore.display.condition import describe
 from frostcore.display.decode import decode, shown_text
-from frostcore.sheet.model import Code, Sheet
+from frostcore.sheet.model import Code, Sheet, squeezed
 
 STOP_WORDS = frozenset(["a", "an", "the", "is", "it", "too", "to", "of", "and", "or", "in", "on", "at", "for", "with", "does", "not", "stay", "stays", "long", "code"])
 SAME_MEANING = {"cold": "below", "warm": "above", "hot": "above", "broken": "open", "shorted": "short", "temperature": "sensor", "coil": "evaporator", "fridge": "refrigerator"}
@@ -40,15 +40,11 @@ def search(sheets: Iterable[Sheet], typed: str) -> tuple[Found, ...]:
     return tuple(sorted(best.values(), key=lambda item: (-item.score, item.sheet.title, item.code.id if item.code else "")))
 
 
-def _squeezed(text: str) -> str:
-    return re.sub(r"[^A-Z0-9]", "", text.upper())
-
-
 def _by_model(sheet: Sheet, query: str) -> list[Found]:
-    asked = _squeezed(query)
+    asked = squeezed(query)
     names = [sheet.title, sheet.plate.model, sheet.plate.maker, *sheet.plate.models]
     for name in names:
-        if len(asked) >= 3 and (asked in _squeezed(name) or (len(_squeezed(name)) >= 4 and _squeezed(name) in asked)):
+        if len(asked) >= 3 and (asked in squeezed(name) or (len(squeezed(name)) >= 4 and squeezed(name) in asked)):
             return [Found(sheet, None, 4.0, f"printed as {name}")]
     return []
 

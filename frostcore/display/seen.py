@@ -38,7 +38,7 @@ def match_seen(sheets: Iterable[Sheet], shown: str = "", frames: str = "", taps:
     sheets, rhythm = tuple(sheets), None
     if frames:
         read = read_frames(frames)
-        shown = shown or nearest_text(read)
+        shown = nearest_text(read)
         matches = [SeenMatch(sheet, match.code, match.distance, match.display_suspect) for sheet in sheets for match in decode_frames(sheet, read)]
     else:
         if taps:

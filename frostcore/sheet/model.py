@@ -23,6 +23,11 @@ def _identifier(value: str) -> None:
         raise ValueError(message)
 
 
+def squeezed(text: str) -> str:
+    """A model as printed, without the spaces, dashes and cases that plates and papers vary in."""
+    return re.sub(r"[^A-Z0-9]", "", text.upper())
+
+
 class ComponentKind(StrEnum):
     """What a component is in the trade's words; faults, failure rates and pictures follow from it."""
 

@@ -13,7 +13,7 @@ from frostcore.display.condition import sensors_in
 from frostcore.errors import CurveError, TapeError
 from frostcore.observe import look
 from frostcore.quantity import Dimension, format_value
-from frostcore.sheet.model import Code, Sensor, Sheet
+from frostcore.sheet.model import Code, Sensor, Sheet, squeezed
 from frostcore.tape.entries import Body, CallTaken, CodeSeen, Entry, Observed, Outcome, PlateRead, Power, PowerSet, SensorRead, TemperatureTaken, Withdrawn
 from frostcore.verdict import Question, Verdict
 
@@ -263,11 +263,6 @@ def question_id(question: Question) -> str:
     return f"{question.kind}:{question.field}" if question.field else question.kind
 
 
-def keep(body: SensorRead, questions: Iterable[str]) -> SensorRead:
-    """The reading with these questions marked as answered «as typed»."""
-    return replace(body, kept=tuple(dict.fromkeys((*body.kept, *questions))))
-
-
 def suspect_sensors(standing: Standing) -> tuple[tuple[Sensor, str], ...]:
     """Sensors worth measuring, likeliest first, each with why: watched by a code seen, implicated by one, then the rest."""
     sheet = standing.sheet
@@ -302,11 +297,7 @@ def plate_differences(standing: Standing) -> tuple[str, ...]:
     ]
     if read.refrigerant and sheet.refrigerant and read.refrigerant.upper() != sheet.refrigerant.upper():
         found.append(f"refrigerant: plate {read.refrigerant}, sheet {sheet.refrigerant}")
-    known = {_squeezed(name) for name in (sheet.model, *sheet.models)}
-    if not any(_squeezed(read.model).startswith(name) for name in known):
+    known = {squeezed(name) for name in (sheet.model, *sheet.models)}
+    if not any(squeezed(read.model).startswith(name) for name in known):
         found.append(f"model: plate {read.model}, sheet {sheet.model}")
     return tuple(found)
-
-
-def _squeezed(text: str) -> str:
-    return "".join(character for character in text.upper() if character.isalnum())

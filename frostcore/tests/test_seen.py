@@ -4,7 +4,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from frostcore.display.frames import decode_frames, nearest_text, read_frames, write_frames
+from frostcore.display.frames import decode_frames, nearest_text, read_frames
 from frostcore.display.pad import lay_out
 from frostcore.display.rhythm import Tap, find_rhythm, read_taps
 from frostcore.display.search import search
@@ -29,6 +29,11 @@ def taps(pattern, repeats=3, jitter=0.1, missed=None, doubled=None, held=False, 
     if doubled is not None:
         times.insert(doubled + 1, (times[doubled][0] + 0.08, times[doubled][1] + 0.02))
     return tuple(Tap(start, end if held else None) for start, end in times)
+
+
+def write_frames(frames):
+    """Frames as the pad writes them."""
+    return " / ".join("".join(f"[{''.join(sorted(digit))}]" for digit in frame) for frame in frames)
 
 
 class Frames(TestCase):
@@ -104,7 +109,7 @@ class Rhythms(TestCase):
         self.assertGreater(times[2][0] - times[1][1], times[1][0] - times[0][1])
 
     def test_what_is_no_rhythm_is_refused(self):
-        for text in ("", "a,b", "3,2,1", "nan"):
+        for text in ("", "a,b", "3,2,1", "nan", "0-inf,1-2", "0-nan,1-2"):
             with self.subTest(text), self.assertRaises(FrostError):
                 find_rhythm(read_taps(text))
 

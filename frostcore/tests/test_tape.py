@@ -1,3 +1,4 @@
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from unittest import TestCase
 
@@ -21,7 +22,7 @@ from frostcore.tape.entries import (
     body_from_document,
     body_to_document,
 )
-from frostcore.tape.standing import keep, plate_differences, question_id, questions_about, stand, suspect_sensors
+from frostcore.tape.standing import plate_differences, question_id, questions_about, stand, suspect_sensors
 from frostcore.tape.words import words
 from frostcore.tests.test_display import TARNBECK
 
@@ -114,7 +115,7 @@ class Questions(TestCase):
     def test_a_unit_slip_is_asked_once(self):
         where = standing(CALL, UNPLUGGED)
         (question,) = questions_about(where, reading("15.3"))
-        self.assertEqual(questions_about(where, keep(reading("15.3"), [question_id(question)])), ())
+        self.assertEqual(questions_about(where, replace(reading("15.3"), kept=(question_id(question),))), ())
 
 
 class TheNextStep(TestCase):

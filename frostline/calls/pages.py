@@ -26,7 +26,7 @@ from frostcore.tape.entries import CallTaken, Outcome
 from frostcore.tape.standing import Slip, Standing, divider_of, plate_differences, suspect_sensors, thermometer_places
 from frostcore.tape.words import SlipWords, words
 from frostline.calls import forms
-from frostline.calls.models import Call
+from frostline.calls.models import Call, calls_with_tapes
 from frostline.sheets.models import current_revisions
 
 MOST_CANDIDATES = 6
@@ -40,6 +40,11 @@ class SlipLine:
     words: SlipWords
     verdict: SensorVerdict | None
     can_withdraw: bool
+
+
+def call_rows() -> list[dict[str, Any]]:
+    """Every call, newest first, with where it stands and its next step."""
+    return [{"call": call, "standing": standing, "step": next_step(standing)} for call in calls_with_tapes() for standing in (call.standing(),)]
 
 
 def frame(call: Call, standing: Standing, here: Stage | None) -> dict[str, Any]:

@@ -9,7 +9,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_safe
 
 from frostcore.errors import TapeError
-from frostcore.guide import Stage, next_step
+from frostcore.guide import STAGE_OF_KIND, Stage, next_step
 from frostcore.report import handover as handover_report
 from frostcore.sheet.model import Sensor
 from frostcore.tape.entries import PowerSet, body_to_document
@@ -20,16 +20,11 @@ from frostline.calls.actions.open_call import open_call
 from frostline.calls.actions.record_slip import record_slip
 from frostline.calls.models import Call, calls_with_tapes
 
-STAGE_OF_KIND = {
-    "call_taken": Stage.CALL, "plate_read": Stage.CALL, "observed": Stage.LOOK, "temperature_taken": Stage.LOOK, "power_set": Stage.LOOK,
-    "code_seen": Stage.DECODE, "sensor_read": Stage.PROBE, "part_fitted": Stage.CLOSE, "noted": Stage.CLOSE, "checked": Stage.PROBE, "outcome": Stage.CLOSE,
-}  # fmt: skip
-
 
 @require_safe
 def calls(request: HttpRequest) -> HttpResponse:
     """Every call, newest first."""
-    rows = [{"call": call, "standing": standing, "step": next_step(standing)} for call in calls_with_tapes() for standing in (call.standing(),)]
+    rows = pages.call_rows()
     return render(request, "calls/calls.html", {"open_rows": [row for row in rows if not row["standing"].outcome], "closed_rows": [row for row in rows if row["standing"].outcome]})
 
 

@@ -13,7 +13,6 @@ from frostcore.curves.table import recognise, write_csv
 from frostcore.display.decode import shown_text
 from frostcore.display.search import search as search_sheets
 from frostcore.errors import FrostError
-from frostcore.guide import next_step
 from frostcore.tape.entries import Checked
 from frostline.calls import pages
 from frostline.calls.actions.record_slip import record_slip
@@ -27,7 +26,7 @@ MOST_CLOSED = 5
 @require_safe
 def home(request: HttpRequest) -> HttpResponse:
     """Open calls with their next steps, quick checks, and the last closed calls."""
-    rows = [{"call": call, "standing": standing, "step": next_step(standing)} for call in calls_with_tapes() for standing in (call.standing(),)]
+    rows = pages.call_rows()
     closed = [row for row in rows if row["standing"].outcome]
     return render(request, "desk/home.html", {"open_rows": [row for row in rows if not row["standing"].outcome], "closed_rows": closed[:MOST_CLOSED], "checks": CHECKS.values()})
 

@@ -1,21 +1,12 @@
 import uuid
 
-from django.test import TestCase
 from django.urls import reverse
 
 from frostline.calls.models import Slip
-from frostline.tests import fixtures
+from frostline.calls.tests.test_tape import TapeCase
 
 
-class SeenAndMeasured(TestCase):
-    @classmethod
-    def setUpTestData(cls):
-        cls.user, cls.revision = fixtures.workshop()
-        cls.call = fixtures.call(cls.revision, cls.user)
-
-    def setUp(self):
-        self.client.force_login(self.user)
-
+class SeenAndMeasured(TapeCase):
     def post(self, stage, expected=302, **data):
         response = self.client.post(reverse("calls:stage", args=[self.call.pk, stage]), {"slip_id": str(uuid.uuid4()), **data})
         self.assertEqual(response.status_code, expected)

@@ -111,7 +111,4 @@ def field(bound: BoundField, layout: str = "") -> dict[str, Any]:
         }
     if described:
         attributes["aria-describedby"] = " ".join(described)
-    group = (
-        getattr(bound.field.widget, "input_type", "") in {"radio", "checkbox"} and bool(getattr(bound.field, "choices", None)) and bound.field.widget.__class__.__name__ != "Select"
-    )
-    return {"bound": bound, "widget": bound.as_widget(attrs=attributes), "understood": understood, "layout": layout, "group": group}
+    return {"bound": bound, "widget": bound.as_widget(attrs=attributes), "understood": understood, "layout": layout, "group": bound.field.widget.use_fieldset}
