@@ -10,6 +10,7 @@ from frostcore.curves.table import TableRow, check
 from frostcore.document import Problem
 from frostcore.errors import CurveError, SheetError
 from frostcore.sheet.model import ComponentKind, Sheet, TableDocument
+from frostcore.sheet.wiring import problems as wiring_problems
 
 SCHEMA_IDENTIFIER = "urn:frostline:sheet:1"
 
@@ -96,6 +97,13 @@ def _problems(sheet: Sheet) -> Iterator[Problem]:
             for plug in step.plugs:
                 yield from refers(f"places[{index}].steps[{number}].plugs", "connector", plug)
     yield from _circular(sheet)
+    for place, text in wiring_problems(sheet.wiring, sheet.harness, sheet.connectors, known["component"]):
+        yield Problem(place, text)
+    for index, mode in enumerate(sheet.modes):
+        for place in mode.celsius or {}:
+            yield from refers(f"modes[{index}].celsius", "place", place)
+        for name in mode.positions or {}:
+            yield from refers(f"modes[{index}].positions", "component", name)
     for index, component in enumerate(sheet.components):
         yield from refers(f"components[{index}].place", "place", component.place)
         for other in component.change_with:

@@ -13,6 +13,8 @@ from typing import Literal
 
 from frostcore.curves.model import BetaCurve, Curve, SteinhartHartCurve, TableCurve
 from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, Role
+from frostcore.sheet.electrical import Board, Connector, Pin, Run
+from frostcore.sheet.wiring import Wiring, wire_up
 
 _IDENTIFIER = re.compile(r"[a-z][a-z0-9_]*")
 
@@ -43,6 +45,7 @@ class ComponentKind(StrEnum):
     FAN_AC = "fan_ac"
     FAN_DC = "fan_dc"
     FLAP_MOTOR = "flap_motor"
+    FUSE = "fuse"
     HARNESS = "harness"
     HEATER = "heater"
     INVERTER = "inverter"
@@ -138,6 +141,9 @@ class Nominal:
     pulses_per_revolution: float | None = None
     opens_celsius: float | None = None
     resets_celsius: float | None = None
+    amperes: float | None = None
+    power_factor: float | None = None
+    start_ohms: float | None = None
     tolerance: float | None = None
 
 
@@ -152,7 +158,10 @@ class WeakPoint:
 
 @dataclass(frozen=True)
 class Component:
-    """One part of the unit. ``terminals`` puts each of its terminals on a named node of the circuit."""
+    """One part of the unit. A terminal lies on a node of its own (``bimetal.1``) unless ``terminals`` puts it on another.
+
+    ``rest`` is how a contact stands with doors shut and nothing moved.
+    """
 
     id: str
     kind: ComponentKind
@@ -167,6 +176,7 @@ class Component:
     weak_points: tuple[WeakPoint, ...] = ()
     change_with: tuple[str, ...] = ()
     programmed: bool = False
+    rest: Literal["", "open", "closed"] = ""
 
     def __post_init__(self) -> None:
         _identifier(self.id)
@@ -176,78 +186,12 @@ class Component:
 
 
 @dataclass(frozen=True)
-class Pin:
-    """A connector's pin: its number, the node it is on, the wire's colour, the label printed beside it."""
-
-    number: int
-    node: str
-    colour: str = ""
-    label: str = ""
-
-
-@dataclass(frozen=True)
-class Connector:
-    """A plug and socket. ``id`` is as printed on the board (CN3); pulling it separates every pin's two sides."""
-
-    id: str
-    name: str
-    place: str
-    pins: tuple[Pin, ...]
-
-    def __post_init__(self) -> None:
-        numbers = [pin.number for pin in self.pins]
-        if len(numbers) != len(set(numbers)):
-            message = f"connector {self.id} has a pin number twice"
-            raise ValueError(message)
-
-
-@dataclass(frozen=True)
-class Rail:
-    """A low-voltage supply of the board: volts, the resistance behind it, tolerance as a fraction."""
-
-    id: str
-    name: str
-    node: str
-    volts: float
-    source_ohms: float = 0.0
-    tolerance: float = 0.05
-
-
-@dataclass(frozen=True)
-class SensorInput:
-    """How the board reads a sensor: pull-up from a reference to the sensor, the pin, and its return."""
-
-    sensor: str
-    reference_volts: float
-    pullup_ohms: float
-    pin: str
-    return_pin: str
-
-
-@dataclass(frozen=True)
-class Switch:
-    """A switching element of the board (relay, triac, transistor) between two nodes, and the signal that drives it."""
-
-    id: str
-    kind: Literal["relay", "triac", "transistor"]
-    from_node: str
-    to_node: str
-    signal: str
-
-
-@dataclass(frozen=True)
-class Board:
-    """The control board: its rails, sensor inputs and switched outputs."""
-
-    component: str
-    rails: tuple[Rail, ...] = ()
-    sensor_inputs: tuple[SensorInput, ...] = ()
-    switches: tuple[Switch, ...] = ()
-
-
-@dataclass(frozen=True)
 class Mode:
-    """A state the unit can be put in: how to enter and leave, whether it is live, which signals are on."""
+    """A state the unit can be put in: how to enter and leave, whether it is live, which signals are on.
+
+    ``celsius`` gives the temperature of places in this state (20 where it says nothing), ``positions`` the contacts and knobs that
+    stand otherwise than at rest: a door switch ``closed``, a timer at ``defrost``, a potentiometer at ``0.3`` of its turn.
+    """
 
     id: str
     name: str
@@ -257,6 +201,8 @@ class Mode:
     timeout_minutes: float | None = None
     signals: tuple[str, ...] = ()
     lists_codes: bool = False
+    celsius: dict[str, float] | None = None
+    positions: dict[str, str] | None = None
 
     def __post_init__(self) -> None:
         _identifier(self.id)
@@ -460,6 +406,7 @@ class Sheet:
     codes: tuple[Code, ...] = ()
     connectors: tuple[Connector, ...] = ()
     boards: tuple[Board, ...] = ()
+    harness: tuple[Run, ...] = ()
     modes: tuple[Mode, ...] = ()
     stated_readings: tuple[StatedReading, ...] = ()
     papers: str = ""
@@ -472,7 +419,7 @@ class Sheet:
 
     @cached_property
     def _by_id(self) -> dict[str, dict[str, object]]:
-        lists = {"component": self.components, "sensor": self.sensors, "place": self.places, "mode": self.modes, "code": self.codes}
+        lists = {"connector": self.connectors, "component": self.components, "sensor": self.sensors, "place": self.places, "mode": self.modes, "code": self.codes}
         return {name: {item.id: item for item in items} for name, items in lists.items()}
 
     def component(self, identifier: str) -> Component:
@@ -491,6 +438,10 @@ class Sheet:
         """The code of that id; KeyError when the sheet has none."""
         return self._by_id["code"][identifier]
 
+    def connector(self, identifier: str) -> Connector:
+        """The connector of that id; KeyError when the sheet has none."""
+        return self._by_id["connector"][identifier]
+
     def mode(self, identifier: str) -> Mode:
         """The mode of that id; KeyError when the sheet has none."""
         return self._by_id["mode"][identifier]
@@ -508,12 +459,11 @@ class Sheet:
         """The sensor's curve."""
         return self.curves[sensor.curve].curve()
 
+    @cached_property
+    def wiring(self) -> Wiring:
+        """The harness lines resolved to stretches, and every connector's pins with their colours."""
+        return wire_up(self.connectors, self.harness, {component.id: component.terminals or {} for component in self.components})
+
     def pin(self, point: str) -> tuple[Connector, Pin] | None:
         """Connector and pin of a point such as ``CN3.5``, or None when the sheet has no such pin."""
-        name, _, number = point.rpartition(".")
-        for connector in self.connectors:
-            if connector.id == name:
-                for pin in connector.pins:
-                    if str(pin.number) == number:
-                        return connector, pin
-        return None
+        return self.wiring.pins.get(point)
