@@ -1,0 +1,1 @@
+"""The unit as a circuit: netlist, solver, meter, trace, pictures, SPICE."""

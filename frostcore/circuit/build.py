@@ -1,0 +1,151 @@
+"""A sheet in a mode as a circuit: the wall, the plug, the boards, the harness, the parts, and what strays between them."""
+
+import math
+from collections.abc import Iterator
+
+from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, CircuitError, Control, Impedance, Sense, States, Stray
+from frostcore.circuit.parts import JOINT_OHMS, PARTS, WIRE_OHMS_PER_METRE, Scene
+from frostcore.sheet.electrical import EARTH, Board, Rail, Switch
+from frostcore.sheet.model import ComponentKind, Mode, Sheet
+
+WALL_OHMS = 0.35
+"""The house's own loop resistance."""
+MAINS_TOLERANCE = 0.06
+STRAY_FARADS = {"relay": 220e-12, "triac": 10e-9, "transistor": 0.0}
+"""Across an open switch: a relay's contact with the live wires beside its own, a triac's snubber."""
+SWITCH_OHMS = {"relay": 0.03, "triac": 0.6, "transistor": 0.12}
+WIRE_FARADS_PER_METRE = 60e-12
+GROUND_OHMS, GROUND_FARADS = 1e6, 2.2e-9
+"""What ties a board's low-voltage ground to the chassis: a discharge resistor and an interference capacitor."""
+
+
+def build(sheet: Sheet, mode: str, *, live: bool | None = None, pulled: tuple[str, ...] = ()) -> Circuit:
+    """The circuit of a sheet in a mode; ``live`` False is the same state with the plug out. Raises CircuitError naming what is unknown."""
+    found = _mode(sheet, mode)
+    live = found.live if live is None else live and found.live
+    for identifier in pulled:
+        if identifier not in {connector.id for connector in sheet.connectors}:
+            message = f"There is no connector “{identifier}” on the {sheet.title}; it has {', '.join(connector.id for connector in sheet.connectors)}."
+            raise CircuitError(message)
+    wired = frozenset(point for run in sheet.harness for point in run.points)
+    scene = Scene(sheet, found, wired)
+    branches = [*_wall(scene, live=live), *_parts(scene), *(branch for board in sheet.boards for branch in _board(scene, board)), *_wires(sheet, pulled)]
+    if not any(component.kind is ComponentKind.PLUG for component in sheet.components):
+        message = f"The {sheet.title} has no plug among its components, so nothing feeds its circuit."
+        raise CircuitError(message)
+    return Circuit(
+        found.id, live, sheet.plate.mains_hertz, sheet.plate.mains_volts, EARTH, tuple(branches), tuple(_strays(sheet)), frozenset(found.signals if live else ()), pulled
+    )
+
+
+def _mode(sheet: Sheet, mode: str) -> Mode:
+    try:
+        return sheet.mode(mode)
+    except KeyError:
+        message = f"There is no mode “{mode}” on the {sheet.title}; it has {', '.join(item.id for item in sheet.modes)}."
+        raise CircuitError(message) from None
+
+
+def _wall(scene: Scene, *, live: bool) -> Iterator[Branch]:
+    mains = Impedance(WALL_OHMS, ac_volts=scene.volts, tolerance=0.5, source_tolerance=MAINS_TOLERANCE)
+    start = "in" if live else "out"
+    yield Branch("wall", "wall_l", "wall_n", BranchKind.SOURCE, "", "Mains", {"in": mains, "out": None}, start)
+    yield Branch("wall.bond", "wall_n", "wall_e", BranchKind.WIRE, "", "Neutral’s bond to earth", {"in": Impedance(0.4, tolerance=0.5), "out": None}, start)
+
+
+def _parts(scene: Scene) -> Iterator[Branch]:
+    for component in scene.sheet.components:
+        maker = PARTS.get(component.kind)
+        if maker:
+            yield from maker(scene, component)
+
+
+def _wires(sheet: Sheet, pulled: tuple[str, ...]) -> Iterator[Branch]:
+    harness = next((component.id for component in sheet.components if component.kind is ComponentKind.HARNESS), "")
+    for stretch in sheet.wiring.stretches:
+        ohms = WIRE_OHMS_PER_METRE * stretch.metres + (JOINT_OHMS if stretch.connector else 0.0)
+        states: States = {"joined": Impedance(ohms, tolerance=0.5), "pulled": None}
+        start = "pulled" if stretch.connector in pulled else "joined"
+        yield Branch(stretch.id, stretch.near, stretch.far, BranchKind.WIRE, harness, f"{stretch.colour} wire {stretch.start} to {stretch.end}", states, start)
+
+
+def _board(scene: Scene, board: Board) -> Iterator[Branch]:
+    rails = {rail.id: rail for rail in board.rails}
+    logic = min(board.rails, key=lambda rail: rail.volts, default=None)
+    strongest = max(board.rails, key=lambda rail: rail.volts, default=None)
+
+    def up(rail: Rail | None, share: float) -> tuple[Sense, ...]:
+        return (Sense(Analysis.DC, share * rail.volts, (share - 0.05) * rail.volts, rail.node, board.ground),) if rail else ()
+
+    if board.feed:
+        fed = _fed(scene, board)
+        states: States = {"off": Impedance(board.feed.off_ohms, tolerance=0.3), "on": Impedance(scene.volts**2 / board.feed.watts, tolerance=0.3)}
+        yield Branch(
+            f"{board.component}.feed", board.feed.live, board.feed.neutral, BranchKind.LOAD, board.component, "board’s supply", states, "off", Control("on", "off", senses=fed)
+        )
+    for rail in board.rails:
+        fed = _fed(scene, board, rails.get(rail.fed_by), rail)
+        on = Impedance(rail.source_ohms, dc_volts=rail.volts, tolerance=0.5, source_tolerance=rail.tolerance)
+        states = {"off": Impedance(rail.off_ohms, tolerance=0.5), "on": on}
+        yield Branch(
+            f"{board.component}.{rail.id}", rail.node, board.ground, BranchKind.SOURCE, board.component, f"{rail.name} rail", states, "off", Control("on", "off", senses=fed)
+        )
+    for channel in board.sensor_inputs:
+        rail = next((rail for rail in board.rails if rail.volts == channel.reference_volts), None)
+        if rail is None:
+            message = f"The input of sensor {channel.sensor} is referred to {channel.reference_volts:g} V, and board {board.component} has no such rail."
+            raise CircuitError(message)
+        identifier, node = f"{board.component}.pullup_{channel.sensor}", scene.sheet.wiring.near(channel.pin)
+        yield Branch(
+            identifier, rail.node, node, BranchKind.RESISTOR, board.component, f"pull-up of sensor {channel.sensor}", {"": Impedance(channel.pullup_ohms, tolerance=0.01)}, ""
+        )
+    for switch in board.switches:
+        senses = up(logic, 0.85) + (up(strongest, 0.7) if switch.kind == "relay" else ())
+        states = {"open": None, "closed": Impedance(SWITCH_OHMS[switch.kind], tolerance=0.5)}
+        control = Control("closed", "open", switch.signal, senses)
+        name = switch.name or f"{switch.kind} {switch.id}"
+        yield Branch(f"{board.component}.{switch.id}", switch.from_node, switch.to_node, BranchKind.SWITCH, board.component, name, states, "open", control)
+    for drive in board.drives:
+        states = {"off": Impedance(drive.ohms, tolerance=0.1), "on": Impedance(drive.ohms, dc_volts=drive.volts, tolerance=0.1, source_tolerance=0.1)}
+        control = Control("on", "off", drive.signal, up(logic, 0.85))
+        yield Branch(f"{board.component}.{drive.id}", drive.node, board.ground, BranchKind.SOURCE, board.component, drive.name or f"command {drive.id}", states, "off", control)
+    for resistor in board.resistors:
+        states = {"": Impedance(resistor.ohms, tolerance=resistor.tolerance)}
+        yield Branch(f"{board.component}.{resistor.id}", resistor.from_node, resistor.to_node, BranchKind.RESISTOR, board.component, resistor.purpose or resistor.id, states, "")
+    if board.ground:
+        yield Branch(f"{board.component}.ground", board.ground, EARTH, BranchKind.RESISTOR, board.component, "ground’s discharge", {"": Impedance(GROUND_OHMS, tolerance=0.2)}, "")
+
+
+def _fed(scene: Scene, board: Board, source: Rail | None = None, rail: Rail | None = None) -> tuple[Sense, ...]:
+    """What a rail (or the board's own supply) needs to be up."""
+    if source is not None and rail is not None:
+        return (Sense(Analysis.DC, rail.volts + 1.0, rail.volts + 0.7, source.node, board.ground),)
+    if board.inlet:
+        volts = rail.volts if rail else 3.0
+        return (Sense(Analysis.DC, volts + 1.0, volts + 0.7, board.inlet, board.ground),)
+    if board.feed:
+        return (Sense(Analysis.AC, 0.6 * scene.volts, 0.5 * scene.volts, board.feed.live, board.feed.neutral),)
+    return ()
+
+
+def _strays(sheet: Sheet) -> Iterator[Stray]:
+    for stretch in sheet.wiring.stretches:
+        if stretch.far != EARTH:
+            yield Stray(stretch.far, EARTH, WIRE_FARADS_PER_METRE * stretch.metres)
+    for board in sheet.boards:
+        for switch in board.switches:
+            farads = stray_of(switch)
+            if farads:
+                yield Stray(switch.from_node, switch.to_node, farads)
+        if board.ground:
+            yield Stray(board.ground, EARTH, GROUND_FARADS)
+
+
+def stray_of(switch: Switch) -> float:
+    """The capacitance across an open switch, in farads."""
+    return STRAY_FARADS[switch.kind] if switch.stray_farads is None else switch.stray_farads
+
+
+def phase(value: complex) -> float:
+    """A phasor's angle in degrees."""
+    return math.degrees(math.atan2(value.imag, value.real))

@@ -1,0 +1,222 @@
+"""What a meter shows between two points of a circuit, with the band a healthy unit's reading lies in.
+
+Ohms: the effective resistance wᵀA⁻¹w with the plug out. Volts: the open-circuit volts v divided between the meter's own impedance Zm and
+what the points show, v·Zm/(Zm + Z). The band adds every part's tolerance at its worst: ∂v/∂Z_k = i_k·y_k and ∂v/∂E_k = y_k, where y_k is
+what one volt in branch k's place gives between the points, and ∂R/∂R_k = j_k² with j_k the branch's share of one ampere sent through the
+probes (Tellegen's theorem).
+"""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from frostcore.circuit.build import build
+from frostcore.circuit.element import Analysis, Circuit, CircuitError, Impedance
+from frostcore.circuit.settle import HEALTHY, Damage, Settled, settle, with_fault
+from frostcore.quantity import Dimension, format_ohms, format_value
+from frostcore.sheet.model import Sheet
+
+
+class Function(StrEnum):
+    """A meter's position."""
+
+    OHM = "ohm"
+    VAC = "vac"
+    VDC = "vdc"
+    VAC_LOZ = "vac_loz"
+
+    @property
+    def label(self) -> str:
+        """The position in words."""
+        return {"ohm": "ohms", "vac": "AC volts", "vdc": "DC volts", "vac_loz": "AC volts, low impedance"}[self]
+
+    @property
+    def dimension(self) -> Dimension:
+        """What it measures."""
+        return Dimension.RESISTANCE if self is Function.OHM else Dimension.VOLTAGE
+
+    @property
+    def analysis(self) -> Analysis:
+        """Which circuit it looks at."""
+        return Analysis.AC if self in {Function.VAC, Function.VAC_LOZ} else Analysis.DC
+
+
+METER_OHMS = {Function.VAC: 10e6, Function.VDC: 10e6, Function.VAC_LOZ: 3e3}
+OPEN_OHMS = 40e6
+"""A meter's highest range; above it shows OL."""
+METER_SHARE = 0.01
+METER_FLOOR = {Function.OHM: 0.3, Function.VAC: 0.3, Function.VDC: 0.05, Function.VAC_LOZ: 0.5}
+"""Leads, contact and the last digits."""
+PHANTOM_WIDE = 3.0
+"""Stray capacitance is known to about this factor each way."""
+OHM_TEST = Impedance(1e3, dc_volts=1.0)
+"""An ohmmeter as the deck shows it: one volt behind a kilohm."""
+
+
+@dataclass(frozen=True)
+class Points:
+    """Where the leads are: as said, and the two nodes."""
+
+    red: str
+    black: str
+    red_node: str
+    black_node: str
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A reading foretold. ``value`` is None where the meter shows OL; ``low`` and ``high`` bound it, ``high`` None where it has no bound.
+
+    ``source_ohms`` is what the two points show to the meter (None when OL), ``phantom`` tells a voltage that a low impedance pulls down.
+    """
+
+    function: Function
+    value: float | None
+    low: float | None
+    high: float | None
+    phantom: bool = False
+
+    @property
+    def unit(self) -> str:
+        """The value's unit."""
+        return "Ω" if self.function is Function.OHM else "V"
+
+    @property
+    def text(self) -> str:
+        """The reading as a meter's screen says it."""
+        return show(self.function, self.value)
+
+
+def show(function: Function, value: float | None) -> str:
+    """A value as a meter's screen says it."""
+    if value is None:
+        return "OL"
+    if function is Function.OHM:
+        return format_ohms(value)
+    if abs(value) < 0.05:
+        return "0 V"
+    return format_value(round(value, 1 if function is not Function.VDC else 2), Dimension.VOLTAGE)
+
+
+def points(sheet: Sheet, circuit: Circuit, red: str, black: str, function: Function) -> Points:
+    """The nodes behind two points. A pin of a pulled connector is touched at its wire for ohms, at its board for volts, unless the point
+
+    says which: ``CN3.5/wire``, ``CN3.5/board``. Raises CircuitError naming a point that is not there.
+    """
+    return Points(red, black, *(node_of(sheet, circuit, point, function) for point in (red, black)))
+
+
+def node_of(sheet: Sheet, circuit: Circuit, point: str, function: Function) -> str:
+    """The node of one point."""
+    name, _, side = point.strip().partition("/")
+    if side not in {"", "wire", "board"}:
+        message = f"“{point}” names no side of a pin; write {name}/wire or {name}/board, or the pin alone."
+        raise CircuitError(message)
+    found = sheet.pin(name)
+    node = sheet.wiring.near(name)
+    if found:
+        pulled = found[0].id in circuit.pulled
+        if side == "wire" or (not side and pulled and function is Function.OHM):
+            node = sheet.wiring.far(name)
+    elif side:
+        message = f"“{name}” is no pin of the {sheet.title}, so it has no {side} side."
+        raise CircuitError(message)
+    if node not in circuit.node_index:
+        message = f"There is no point “{point}” on the {sheet.title}. {_near(sheet, circuit, name)}"
+        raise CircuitError(message)
+    return node
+
+
+def _near(sheet: Sheet, circuit: Circuit, name: str) -> str:
+    owner = name.partition(".")[0]
+    options = [pin for pin, (connector, _) in sheet.wiring.pins.items() if connector.id == owner] or [node for node in circuit.nodes if node.startswith(f"{owner}.")]
+    if not options:
+        options = [connector.id for connector in sheet.connectors]
+        return f"Write a pin such as {options[0]}.1, a terminal such as plug.l, or a node; connectors are {', '.join(options)}." if options else "Write a node of the sheet."
+    return f"It has {', '.join(options)}."
+
+
+def scene(sheet: Sheet, mode: str, function: Function, pulled: tuple[str, ...] = (), damage: Damage = HEALTHY) -> Settled:
+    """The settled circuit a function is read in: ohms with the plug out of that mode, volts in it."""
+    base = settle(build(sheet, mode, live=function is not Function.OHM, pulled=pulled))
+    return base if damage is HEALTHY else with_fault(base, damage)
+
+
+def expect(settled: Settled, where: Points, function: Function) -> Reading:
+    """The reading between two points of a settled circuit, with its band."""
+    circuit = settled.circuit
+    if function is not Function.OHM and not circuit.live:
+        return Reading(function, 0.0, 0.0, METER_FLOOR[function])
+    pair = np.array([[circuit.node_index[where.red_node], circuit.node_index[where.black_node]]])
+    solved = settled.solved[function.analysis]
+    pair[pair < 0] = solved.size
+    y = solved.injections(pair)[:, 0]
+    a, b = pair[0]
+    seen = y[a] - y[b]
+    tolerance = _Tolerances(settled, function.analysis)
+    if function is Function.OHM:
+        return _ohms(circuit, seen.real, y, tolerance)
+    shunt = METER_OHMS[function]
+    share = shunt / (shunt + seen)
+    volts = (solved.x[a] - solved.x[b]) * share
+    # The meter draws from the points, so the branches' currents are those with the meter there.
+    x = solved.x - y * (volts / shunt)
+    answer = (solved.branch_columns[a] - solved.branch_columns[b]) * share
+    slope = np.concatenate([answer * x[solved.nodes : solved.size] * tolerance.impedance, answer * tolerance.source])
+    size = abs(volts)
+    swing = float(np.sum(np.abs((slope * np.conj(volts) / size).real) if size > 1e-9 else np.abs(slope)))
+    floor = METER_FLOOR[function]
+    value = float(size) if function.analysis is Analysis.AC else float(volts.real)
+    meter = METER_SHARE * abs(value) + floor
+    phantom = function is Function.VAC and size > 3 and abs(seen) > 300e3
+    if phantom:
+        return Reading(function, value, max(0.0, value / PHANTOM_WIDE - meter), min(value * PHANTOM_WIDE, circuit.mains_volts) + meter, phantom=True)
+    low = value - swing - meter
+    return Reading(function, value, max(0.0, low) if function.analysis is Analysis.AC else low, value + swing + meter)
+
+
+def _ohms(circuit: Circuit, ohms: float, y: np.ndarray, tolerance: "_Tolerances") -> Reading:
+    if ohms > OPEN_OHMS:
+        return Reading(Function.OHM, None, OPEN_OHMS, None)
+    currents = y[len(circuit.nodes) : len(circuit.nodes) + len(circuit.branches)]
+    swing = float(np.sum(np.abs(currents) ** 2 * np.abs(tolerance.impedance)))
+    meter = METER_SHARE * ohms + METER_FLOOR[Function.OHM]
+    return Reading(Function.OHM, max(ohms, 0.0), max(0.0, ohms - swing - meter), ohms + swing + meter)
+
+
+class _Tolerances:
+    """How far each branch's Z and E may be off, in ohms and volts (m each)."""
+
+    def __init__(self, settled: Settled, analysis: Analysis) -> None:
+        self.impedance = np.zeros(len(settled.circuit.branches), complex)
+        self.source = np.zeros(len(settled.circuit.branches), complex)
+        for place in range(len(settled.circuit.branches)):
+            impedance = settled.impedance(place)
+            z = None if impedance is None else impedance.at(analysis, settled.circuit.omega)
+            if impedance is not None and z is not None:
+                self.impedance[place] = z * impedance.tolerance
+                self.source[place] = impedance.emf(analysis) * impedance.source_tolerance
+
+
+def plug_watts(settled: Settled) -> tuple[float, float]:
+    """(watts, amperes) at the plug: the mains source's own, and what the rails give out through a supply of about 80 %."""
+    circuit = settled.circuit
+    if not circuit.live:
+        return 0.0, 0.0
+    ac, dc = settled.solved[Analysis.AC], settled.solved[Analysis.DC]
+    current = -ac.x[ac.nodes + circuit.branch_index["wall"]]
+    apparent = circuit.mains_volts * np.conj(current)
+    rails = 0.0
+    for place in range(len(circuit.branches)):
+        impedance = settled.impedance(place)
+        if impedance is not None and impedance.dc_volts:
+            rails += impedance.dc_volts * max(0.0, -dc.x[dc.nodes + place].real)
+    extra = rails / RAIL_EFFICIENCY
+    watts = float(apparent.real + extra)
+    return watts, math.hypot(watts, float(apparent.imag)) / circuit.mains_volts
+
+
+RAIL_EFFICIENCY = 0.8
+"""What a board's switcher passes on of what it takes."""

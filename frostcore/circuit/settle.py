@@ -1,0 +1,288 @@
+"""Which state every branch is in: logic, thermostats and motors iterated with the solved circuit to a fixed point.
+
+The healthy unit starts from everything off, as when it is plugged in. A fault starts from the healthy unit's settled state, but motors
+that must start are tried from standstill. An element that keeps changing its mind after ``ROUNDS`` rounds is held off and named.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+
+from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, Impedance, Sense, States
+from frostcore.circuit.solver import Bridge, Edit, Edited, Row, Solved, assemble, row_of
+
+ROUNDS = 16
+
+
+@dataclass(frozen=True)
+class Change:
+    """What a fault does to one branch: new states, a state it is forced into, or both."""
+
+    states: States | None = None
+    forced: str | None = None
+
+
+@dataclass(frozen=True)
+class Damage:
+    """What a fault does to a circuit: changes by branch id, and impedances added between nodes (in both analyses)."""
+
+    changes: dict[str, Change] = field(default_factory=dict)
+    bridges: tuple[tuple[str, str, Impedance], ...] = ()
+
+
+HEALTHY = Damage()
+NOTHING = np.zeros(0, bool)
+
+
+@dataclass(frozen=True)
+class Settled:
+    """A circuit in its settled states: state names by branch, the branches that never settled, and both analyses solved."""
+
+    circuit: Circuit
+    states: tuple[str, ...]
+    unsettled: tuple[str, ...]
+    solved: dict[Analysis, Solved]
+
+    @cached_property
+    def rows(self) -> dict[Analysis, list[Row]]:
+        """Every branch's row as it settled, in each analysis."""
+        return {analysis: _rows(self.circuit, self.states, analysis) for analysis in Analysis}
+
+    def impedance(self, branch: int) -> Impedance | None:
+        """The impedance of a branch as it settled."""
+        return self.circuit.branches[branch].states[self.states[branch]]
+
+
+def analyses(circuit: Circuit) -> tuple[Analysis, ...]:
+    """What is worth solving: with the plug out there is nothing to drive either circuit, and ohms are measured with DC."""
+    return (Analysis.AC, Analysis.DC) if circuit.live else (Analysis.DC,)
+
+
+def settle(circuit: Circuit, origin: Settled | None = None) -> Settled:
+    """The healthy unit's fixed point, found from everything off.
+
+    ``origin`` is the same unit settled in another mode: its factors serve for looking for the fixed point, in place of one
+    factorisation a round.
+    """
+    states = [branch.start for branch in circuit.branches]
+    controlled = [place for place, branch in enumerate(circuit.branches) if branch.control]
+    turns = dict.fromkeys(controlled, 0)
+    for _ in range(ROUNDS if circuit.live else 0):
+        solution = {analysis: _look(circuit, states, analysis, origin) for analysis in Analysis}
+        wanted = {place: _wanted(circuit, circuit.branches[place], states[place], solution) for place in controlled}
+        changed = [place for place in controlled if wanted[place] != states[place]]
+        if any(not circuit.branches[place].control.latched for place in changed):
+            # An overload is slow: it watches what the rest settles on, not the first moment of a start.
+            changed = [place for place in changed if not circuit.branches[place].control.latched]
+        if not changed:
+            break
+        for place in changed:
+            states[place] = wanted[place]
+            turns[place] += 1
+            if turns[place] > ROUNDS // 3:
+                states[place] = circuit.branches[place].control.off
+                controlled.remove(place)
+    unsettled = tuple(circuit.branches[place].name for place, count in turns.items() if count > ROUNDS // 3)
+    return Settled(circuit, tuple(states), unsettled, {analysis: Solved(circuit, analysis, _rows(circuit, states, analysis)) for analysis in analyses(circuit)})
+
+
+def _look(circuit: Circuit, states: Sequence[str], analysis: Analysis, origin: Settled | None) -> np.ndarray:
+    """The solution (N+1) with the branches in these states."""
+    if origin is None:
+        matrix, right = assemble(circuit, analysis, _rows(circuit, states, analysis))
+        return np.append(np.linalg.solve(matrix, right), 0)
+    return origin.solved[analysis].edited([_difference(_rows(circuit, states, analysis), origin.rows[analysis])]).x[0]
+
+
+def _difference(rows: Sequence[Row], before: Sequence[Row]) -> Edit:
+    return Edit(tuple((place, row) for place, (row, old) in enumerate(zip(rows, before, strict=True)) if row != old))
+
+
+def _rows(circuit: Circuit, states: Sequence[str], analysis: Analysis) -> list[Row]:
+    return [row_of(branch.states[state], analysis, circuit.omega) for branch, state in zip(circuit.branches, states, strict=True)]
+
+
+def _wanted(circuit: Circuit, branch: Branch, state: str, solution: dict[Analysis, np.ndarray]) -> str:
+    control = branch.control
+    is_on = state == control.on
+    values = [_sensed(circuit, sense, solution[sense.analysis]) for sense in control.senses]
+    if control.latched:
+        return control.off if not is_on or any(value >= sense.rises for value, sense in zip(values, control.senses, strict=True)) else control.on
+    commanded = not control.signal or control.signal in circuit.signals
+    met = all(value >= (sense.holds if is_on else sense.rises) for value, sense in zip(values, control.senses, strict=True))
+    return control.on if commanded and met else control.off
+
+
+def _sensed(circuit: Circuit, sense: Sense, x: np.ndarray) -> float:
+    if sense.branch:
+        return float(abs(x[len(circuit.nodes) + circuit.branch_index[sense.branch]]))
+    value = x[_at(circuit, sense.a)] - x[_at(circuit, sense.b)]
+    return float(abs(value)) if sense.analysis is Analysis.AC else float(value.real)
+
+
+def _at(circuit: Circuit, node: str) -> int:
+    """A node's row; the reference, and a node nothing is connected to, sit on the zero after the last."""
+    return circuit.node_index.get(node, -1)
+
+
+@dataclass(frozen=True)
+class SettledFaults:
+    """Many faults of one circuit, settled: the edits of each in each analysis, its states, and the names of what never settled under it."""
+
+    edits: dict[Analysis, list[Edit]]
+    states: list[tuple[str, ...]]
+    unsettled: list[tuple[str, ...]]
+
+    def edited(self, base: Settled, analysis: Analysis) -> Edited:
+        """The solutions of all faults in one analysis."""
+        return base.solved[analysis].edited(self.edits[analysis])
+
+
+class _Logic:
+    """All controls of a circuit as arrays, so that one round of logic is one comparison for all faults (F) and controls (C)."""
+
+    def __init__(self, base: Settled) -> None:
+        circuit = self.circuit = base.circuit
+        self.places = [place for place, branch in enumerate(circuit.branches) if branch.control]
+        self.controls = [circuit.branches[place].control for place in self.places]
+        self.column = {place: column for column, place in enumerate(self.places)}
+        self.base_on = np.array([base.states[place] == control.on for place, control in zip(self.places, self.controls, strict=True)], bool)
+        self.start_on = np.array([circuit.branches[place].start == control.on for place, control in zip(self.places, self.controls, strict=True)], bool)
+        self.restarts = np.array([control.restarts for control in self.controls], bool)
+        self.latching = np.array([control.latched for control in self.controls], bool)
+        self.commanded = np.array([not control.signal or control.signal in circuit.signals for control in self.controls], bool)
+        senses = [(column, sense) for column, control in enumerate(self.controls) for sense in control.senses]
+        self.owner = np.array([column for column, _ in senses], int)
+        self.rises, self.holds = (np.array([getattr(sense, name) for _, sense in senses]) for name in ("rises", "holds"))
+        self.ac = np.array([sense.analysis is Analysis.AC for _, sense in senses], bool)
+        ends = np.array([self._ends(sense) for _, sense in senses], int).reshape(-1, 2)
+        self.sensed = {Analysis.AC: ends[self.ac].ravel(), Analysis.DC: ends[~self.ac].ravel()}
+
+    def _ends(self, sense: Sense) -> tuple[int, int]:
+        if sense.branch:
+            return len(self.circuit.nodes) + self.circuit.branch_index[sense.branch], -1
+        return _at(self.circuit, sense.a), _at(self.circuit, sense.b)
+
+    def wanted(self, solutions: dict[Analysis, np.ndarray], on: np.ndarray) -> np.ndarray:
+        """Which controls should be on (F×C), from the solutions at the sensed rows."""
+        values = np.empty((len(on), len(self.owner)))
+        ac, dc = solutions[Analysis.AC], solutions[Analysis.DC]
+        values[:, self.ac] = np.abs(ac[:, 0::2] - ac[:, 1::2])
+        values[:, ~self.ac] = (dc[:, 0::2] - dc[:, 1::2]).real
+        met = values >= np.where(on[:, self.owner], self.holds, self.rises)
+        tripped = values >= self.rises
+        every, some = np.ones(on.shape, bool), np.zeros(on.shape, bool)
+        for number, column in enumerate(self.owner):
+            every[:, column] &= met[:, number]
+            some[:, column] |= tripped[:, number]
+        return np.where(self.latching, on & ~some, every & self.commanded)
+
+
+def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
+    """The fixed point of every fault (F of them), all solved together each round.
+
+    Only branches that differ from the healthy unit's are edited.
+    """
+    circuit = base.circuit
+    bridges = [_bridges(circuit, damage) for damage in damages]
+    changes = [{circuit.branch_index[identifier]: change for identifier, change in damage.changes.items()} for damage in damages]
+    if not circuit.live:
+        # Nothing commands or feeds anything: the fault's own rows are all that changes, whatever is pulled.
+        edits = {
+            analysis: [_edit(base, None, analysis, changed, added[analysis], NOTHING) for changed, added in zip(changes, bridges, strict=True)] for analysis in analyses(circuit)
+        }
+        return SettledFaults(edits, [_states(base, None, changed, NOTHING) for changed in changes], [()] * len(damages))
+    logic = _Logic(base)
+    on = np.tile(np.where(logic.restarts, logic.start_on, logic.base_on), (len(damages), 1))
+    forced = np.zeros(on.shape, bool)
+    for fault, changed in enumerate(changes):
+        for place, change in changed.items():
+            if change.forced is not None and place in logic.column:
+                forced[fault, logic.column[place]] = True
+    turns, held = np.zeros(on.shape, int), np.zeros(on.shape, bool)
+    edits = {analysis: [Edit()] * len(damages) for analysis in Analysis}
+    active = np.arange(len(damages))
+    for _ in range(ROUNDS):
+        solutions = {}
+        for analysis in Analysis:
+            for fault in active:
+                edits[analysis][fault] = _edit(base, logic, analysis, changes[fault], bridges[fault][analysis], on[fault])
+            solutions[analysis] = base.solved[analysis].edited([edits[analysis][fault] for fault in active]).at(logic.sensed[analysis])
+        wanted = logic.wanted(solutions, on[active])
+        differs = (wanted != on[active]) & ~forced[active] & ~held[active]
+        differs &= ~logic.latching | ~(differs & ~logic.latching).any(axis=1, keepdims=True)
+        turns[active] += differs
+        stubborn = differs & (turns[active] > ROUNDS // 3)
+        held[active] |= stubborn
+        on[active] = np.where(differs, wanted & ~stubborn, on[active])
+        active = active[differs.any(axis=1)]
+        if not len(active):
+            break
+    states = [_states(base, logic, changed, row) for changed, row in zip(changes, on, strict=True)]
+    return SettledFaults(edits, states, [tuple(circuit.branches[logic.places[column]].name for column in np.flatnonzero(row)) for row in held])
+
+
+def with_fault(base: Settled, damage: Damage) -> Settled:
+    """One fault written into the circuit itself and solved anew in the states it settles in: what a deck shows, and a check on the edits."""
+    settled = settle_faults(base, [damage])
+    broken = damaged(base.circuit, damage)
+    states = settled.states[0] + ("",) * len(damage.bridges)
+    return Settled(broken, states, settled.unsettled[0], {analysis: Solved(broken, analysis, _rows(broken, states, analysis)) for analysis in analyses(broken)})
+
+
+def _states(base: Settled, logic: _Logic | None, changed: dict[int, Change], on: np.ndarray) -> tuple[str, ...]:
+    states = list(base.states)
+    if logic is not None:
+        for column, place in enumerate(logic.places):
+            control = logic.controls[column]
+            states[place] = control.on if on[column] else control.off
+    for place, change in changed.items():
+        if change.forced is not None:
+            states[place] = change.forced
+    return tuple(states)
+
+
+def _bridges(circuit: Circuit, damage: Damage) -> dict[Analysis, tuple[Bridge, ...]]:
+    found: dict[Analysis, list[Bridge]] = {analysis: [] for analysis in Analysis}
+    for a, b, impedance in damage.bridges:
+        for analysis in Analysis:
+            z = impedance.at(analysis, circuit.omega)
+            if z is not None:
+                found[analysis].append(Bridge(circuit.node_index[a], circuit.node_index[b], z, impedance.emf(analysis)))
+    return {analysis: tuple(items) for analysis, items in found.items()}
+
+
+def _edit(base: Settled, logic: _Logic | None, analysis: Analysis, changed: dict[int, Change], bridges: tuple[Bridge, ...], on: np.ndarray) -> Edit:
+    """The rows in which a fault's circuit differs from the healthy one's, its controls standing as ``on`` says."""
+    circuit = base.circuit
+    touched = set(changed)
+    if logic is not None:
+        touched |= {logic.places[column] for column in np.flatnonzero(on != logic.base_on)}
+    rows = []
+    for place in sorted(touched):
+        branch, change = circuit.branches[place], changed.get(place, Change())
+        states = branch.states if change.states is None else change.states
+        if change.forced is not None:
+            state = change.forced
+        elif logic is not None and place in logic.column:
+            state = branch.control.on if on[logic.column[place]] else branch.control.off
+        else:
+            state = base.states[place]
+        rows.append((place, row_of(states[state], analysis, circuit.omega)))
+    return Edit(tuple(rows), bridges)
+
+
+def damaged(circuit: Circuit, damage: Damage) -> Circuit:
+    """The circuit with a fault written into its branches, to be solved or exported by itself."""
+    branches = []
+    for branch in circuit.branches:
+        change = damage.changes.get(branch.id)
+        if change:
+            states = branch.states if change.states is None else change.states
+            branch = replace(branch, states=states, start=branch.start if change.forced is None else change.forced, control=None if change.forced is not None else branch.control)  # noqa: PLW2901
+        branches.append(branch)
+    for number, (a, b, impedance) in enumerate(damage.bridges):
+        branches.append(Branch(f"fault.{number}", a, b, BranchKind.RESISTOR, "", "fault", {"": impedance}, ""))
+    return replace(circuit, branches=tuple(branches))

@@ -1,0 +1,291 @@
+"""The path of a function through the unit: source, switch, board pin, wire, plug, load, and back to the return.
+
+The path follows from the circuit: of all sources, the one that reaches the load and comes back with the fewest parts between. What is to be
+read at each of its points, against the return, is the meter's business; which stretch is at fault follows from where readings turn bad.
+"""
+
+import heapq
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from frostcore.circuit.element import Branch, BranchKind, Circuit, CircuitError
+from frostcore.circuit.meter import Function, Points, Reading, expect
+from frostcore.circuit.settle import Settled
+from frostcore.quantity import Quantity, State
+from frostcore.sheet.model import Sheet
+from frostcore.verdict import Verdict
+
+COST = {BranchKind.WIRE: 1.0, BranchKind.CONTACT: 1.0, BranchKind.SWITCH: 1.2, BranchKind.RESISTOR: 40.0, BranchKind.LOAD: 60.0, BranchKind.SOURCE: 200.0}
+"""How unwilling a path is to pass a branch of each kind."""
+
+
+@dataclass(frozen=True)
+class FunctionName:
+    """Something the unit does that can be traced: its id (a component, or ``component.part``), words, and the branch that is its load."""
+
+    id: str
+    name: str
+    branch: str
+    component: str
+
+
+@dataclass(frozen=True)
+class TracePoint:
+    """A point of a path: how it is called on the sheet, its node, what a healthy unit reads there, and the branch that leads on to the next."""
+
+    label: str
+    node: str
+    reading: Reading
+    onward: Branch | None
+    place: str = ""
+
+
+@dataclass(frozen=True)
+class Trace:
+    """A path from source to return in a mode. ``black`` is the point every reading is against; ``load_at`` the index of the point before the load."""
+
+    function: FunctionName
+    mode: str
+    meter: Function
+    black: str
+    source: Branch
+    points: tuple[TracePoint, ...]
+    load_at: int
+
+    @property
+    def nodes(self) -> frozenset[str]:
+        """Every node on the path."""
+        return frozenset(point.node for point in self.points)
+
+    @property
+    def branches(self) -> frozenset[str]:
+        """Every branch on the path, by id."""
+        return frozenset(point.onward.id for point in self.points if point.onward)
+
+
+@dataclass(frozen=True)
+class Segment:
+    """Where a path is broken: the last point that reads as it should (None when even the first is bad), the first that does not, and what lies between."""
+
+    good: str | None
+    bad: str
+    between: tuple[Branch, ...]
+    text: str
+
+
+def functions(sheet: Sheet, circuit: Circuit) -> tuple[FunctionName, ...]:
+    """Everything that can be traced on a unit, in the order of its components."""
+    found = []
+    for component in sheet.components:
+        mine = [branch for branch in circuit.branches if branch.part == component.id and branch.kind in {BranchKind.LOAD, BranchKind.RESISTOR}]
+        for branch in mine:
+            if branch.id.partition(".")[2] in {"bus", "drive"} or branch.part in {board.component for board in sheet.boards}:
+                continue
+            found.append(FunctionName(branch.id, branch.name, branch.id, component.id))
+        found += [
+            FunctionName(branch.id, branch.name, branch.id, component.id)
+            for branch in circuit.branches
+            if branch.part == component.id
+            and branch.kind is BranchKind.CONTACT
+            and (not mine or branch.id.endswith("micro-switch"))
+            and component.kind in {"door_switch", "damper", "flap_motor"}
+        ]
+    return tuple(found)
+
+
+def function_named(sheet: Sheet, circuit: Circuit, name: str) -> FunctionName:
+    """The function of an id, of a component (its first), or of a board's signal (what that signal switches). CircuitError names what there is."""
+    known = functions(sheet, circuit)
+    for match in (lambda item: item.id == name, lambda item: item.component == name):
+        found = next((item for item in known if match(item)), None)
+        if found:
+            return found
+    switched = {
+        node
+        for board in sheet.boards
+        for item in (*board.switches, *board.drives)
+        if item.signal == name
+        for node in ([item.node] if hasattr(item, "node") else [item.from_node, item.to_node])
+    }
+    if switched:
+        for item in known:
+            try:
+                _, path, _ = _best(circuit, circuit.branch(item.branch))
+            except CircuitError:
+                continue
+            if any(branch.kind is BranchKind.SWITCH and {branch.a, branch.b} <= switched for branch in path if branch):
+                return item
+    message = f"There is no function “{name}” on the {sheet.title}; it has {', '.join(item.id for item in known)}."
+    raise CircuitError(message)
+
+
+def trace(sheet: Sheet, settled: Settled, function: FunctionName) -> Trace:
+    """The path of a function in the mode the circuit is settled in."""
+    circuit = settled.circuit
+    source, path, nodes = _reachable(*_best(circuit, circuit.branch(function.branch)))
+    ac = any(impedance is not None and impedance.ac_volts for impedance in source.states.values())
+    meter = Function.OHM if not circuit.live else Function.VAC if ac else Function.VDC
+    named, black = name_path(sheet, circuit, path, nodes), nodes[-1]
+    points = [
+        TracePoint(label, node, expect(settled, Points(label, named[-1], node, black), meter), onward, _place(sheet, label))
+        for label, node, onward in zip(named, nodes, (*path, None), strict=True)
+    ]
+    load_at = _load_at(path, function)
+    return Trace(function, circuit.mode, meter, points[-1].label, source, tuple(points), load_at)
+
+
+def name_path(sheet: Sheet, circuit: Circuit, path: tuple[Branch, ...], nodes: tuple[str, ...]) -> list[str]:
+    """How each node of a path is called along it."""
+    labels = _labels(sheet, circuit)
+    return [_label(labels, node, before, after) for node, before, after in zip(nodes, (None, *path), (*path, None), strict=True)]
+
+
+def _load_at(path: tuple[Branch, ...], function: FunctionName) -> int:
+    return next(index for index, branch in enumerate(path) if branch.id == function.branch)
+
+
+def probes(sheet: Sheet, circuit: Circuit) -> tuple[tuple[str, str], ...]:
+    """Pairs of points worth probing: on each function's path, every connector's feed and return pin, and the load's own ends; each once."""
+    found: dict[tuple[str, str], None] = {}
+    for function in functions(sheet, circuit):
+        try:
+            _, path, nodes = _reachable(*_best(circuit, circuit.branch(function.branch)))
+        except CircuitError:
+            continue  # nothing feeds it on this sheet; there is no pair to probe
+        named, at = name_path(sheet, circuit, path, nodes), _load_at(path, function) + 1
+        for label in named[:at]:
+            if _is_pin(label):
+                back = next((other for other in named[at:] if other.partition(".")[0] == label.partition(".")[0]), None)
+                if back:
+                    found[label, back] = None
+        found[named[at - 1], named[at]] = None
+    return tuple(found)
+
+
+def localise(path: Trace, readings: Mapping[str, Quantity]) -> Segment | None:
+    """The segment between the last good and the first bad of some readings along a path; None while none is bad."""
+    last = -1
+    for index, point in enumerate(path.points):
+        quantity = readings.get(point.label)
+        if quantity is None:
+            continue
+        if verdict_of(point.reading, quantity) is Verdict.IN_BAND:
+            last = index
+            continue
+        between = tuple(item.onward for item in path.points[max(last, 0) : index] if item.onward)
+        what = "; ".join(branch.name for branch in between) or "the supply before it"
+        good = path.points[last].label if last >= 0 else None
+        text = f"Good at {good}, bad at {point.label}: the fault lies in {what}." if good else f"Bad already at {point.label}: look at {what}."
+        return Segment(good, point.label, between, text)
+    return None
+
+
+def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
+    """Where a value stands against the reading foretold."""
+    if reading.function is Function.OHM:
+        if quantity.state is State.OPEN:
+            return Verdict.IN_BAND if reading.value is None else Verdict.OPEN
+        if reading.value is None:
+            return Verdict.SHORT if quantity.value < 1.0 else Verdict.LOW
+    if quantity.value is None:
+        return Verdict.OPEN
+    value = quantity.value
+    if reading.low is not None and value < reading.low:
+        return Verdict.SHORT if reading.function is Function.OHM and value <= 1.0 else Verdict.LOW
+    return Verdict.HIGH if reading.high is not None and value > reading.high else Verdict.IN_BAND
+
+
+def _best(circuit: Circuit, load: Branch) -> tuple[Branch, tuple[Branch, ...], tuple[str, ...]]:
+    """(source, branches in order, nodes in order) of the cheapest way from a source through the load and back."""
+    best: tuple[float, Branch, tuple[Branch, ...], tuple[str, ...]] | None = None
+    for source in circuit.branches:
+        if source.kind is not BranchKind.SOURCE or source.id == load.id:
+            continue
+        for start, end in ((load.a, load.b), (load.b, load.a)):
+            cost, out, out_nodes = _way(circuit, source.a, start, {load.id, source.id}, {end, source.b} - {start})
+            if out is None:
+                continue
+            back_cost, back, back_nodes = _way(circuit, end, source.b, {load.id, source.id}, set(out_nodes) - {end})
+            if back is None:
+                continue
+            total = cost + back_cost
+            if best is None or total < best[0] - 1e-9:
+                best = (total, source, (*out, load, *back), (*out_nodes, *back_nodes))
+    if best is None:
+        message = f"No source of this unit reaches {load.name.lower()} and comes back: nothing joins it to a supply on the sheet."
+        raise CircuitError(message)
+    return best[1], best[2], best[3]
+
+
+def _reachable(source: Branch, path: tuple[Branch, ...], nodes: tuple[str, ...]) -> tuple[Branch, tuple[Branch, ...], tuple[str, ...]]:
+    """The path without its ends that no lead can reach: the house's side of the plug, an inverter's inner bus."""
+    while nodes[0].startswith("wall_"):
+        path, nodes = path[1:], nodes[1:]
+    while nodes[-1].startswith("wall_") or path[-1].kind is BranchKind.SOURCE:
+        path, nodes = path[:-1], nodes[:-1]
+    return source, path, nodes
+
+
+def _way(circuit: Circuit, start: str, goal: str, without: set[str], avoided: set[str]) -> tuple[float, list[Branch] | None, list[str]]:
+    """The cheapest way between two nodes; (cost, branches, nodes)."""
+    edges = circuit.neighbours
+    queue: list[tuple[float, int, str]] = [(0.0, 0, start)]
+    came: dict[str, tuple[str, Branch] | None] = {start: None}
+    costs, counter = {start: 0.0}, 0
+    while queue:
+        cost, _, node = heapq.heappop(queue)
+        if node == goal:
+            branches, nodes, step = [], [node], came[node]
+            while step:
+                branches.append(step[1])
+                nodes.append(step[0])
+                step = came[step[0]]
+            return cost, branches[::-1], nodes[::-1]
+        if cost > costs[node]:
+            continue
+        for other, branch in edges.get(node, ()):
+            if branch.id in without:
+                continue
+            further = cost + COST[branch.kind]
+            if other not in avoided and further < costs.get(other, float("inf")):
+                costs[other], came[other] = further, (node, branch)
+                counter += 1
+                heapq.heappush(queue, (further, counter, other))
+    return 0.0, None, []
+
+
+def _labels(sheet: Sheet, circuit: Circuit) -> dict[str, list[str]]:
+    """How each node may be called: its pins first, then its terminals, then its own name."""
+    found: dict[str, list[str]] = {}
+    for point in sheet.wiring.pins:
+        found.setdefault(sheet.wiring.near(point), []).append(point)
+    for point, node in sheet.wiring.nodes.items():
+        if point not in sheet.wiring.pins:
+            found.setdefault(node, []).append(point)
+    for node in circuit.nodes:
+        found.setdefault(node, []).append(node)
+    return found
+
+
+def _label(labels: Mapping[str, list[str]], node: str, before: Branch | None, after: Branch | None) -> str:
+    """The name a node has on this path: the pin that the path's own wire leaves, else its first."""
+    names = labels.get(node, [node])
+    for branch in (before, after):
+        if branch and branch.kind is BranchKind.WIRE and "-" in branch.id:
+            for end in branch.id.split("-"):
+                if end in names:
+                    return end
+    return node if not _is_pin(node) or node in names else names[0]
+
+
+def _is_pin(name: str) -> bool:
+    return name.rpartition(".")[2].isdigit() and name[:1].isupper()
+
+
+def _place(sheet: Sheet, label: str) -> str:
+    """Where a point is reached, or empty when the sheet doesn't tell."""
+    pin = sheet.pin(label)
+    if pin:
+        return pin[0].place
+    owner = label.partition(".")[0]
+    return next((component.place for component in sheet.components if component.id == owner), "")
