@@ -31,9 +31,11 @@ def debian(*packages: str) -> None:
 
 
 def prepare() -> None:
-    """Bring what is not Python: Chromium for the browser tests, Node's packages for the styles."""
+    """Bring what is not Python: Chromium for the browser tests, ngspice for the circuit's reference, Node's packages for the styles."""
     if not Path("/usr/bin/chromium").exists():
         debian("chromium")
+    if shutil.which("ngspice") is None:
+        debian("ngspice")
     if shutil.which("npm") is None:
         debian("nodejs", "npm")
     if not (ROOT / "node_modules/.package-lock.json").exists():

@@ -1,0 +1,1 @@
+"""What can fail, how often, and what it does to the circuit."""

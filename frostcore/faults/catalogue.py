@@ -1,0 +1,163 @@
+"""The catalogue of fault modes: for each kind of part how it fails, how often, and why it is weighed so.
+
+``weight`` is in failures of such a part per 10 000 unit-years as a trade's rule of thumb, not a measurement: moving parts and joints above
+solid state, parts that get wet above dry ones. The sheet's weak points multiply it. ``acts`` is what the fault does to the circuit; ``{c}``
+stands for the component, so that one line serves every part of the kind.
+"""
+
+from dataclasses import dataclass
+
+from frostcore.faults.edits import Act, Bridged, Forced, InSeries, Opened, Scaled, Shorted
+from frostcore.sheet.model import ComponentKind
+
+K = ComponentKind
+
+
+@dataclass(frozen=True)
+class Row:
+    """One way a kind of part fails. ``needs`` names a branch or terminal it must have."""
+
+    kind: ComponentKind
+    mode: str
+    name: str
+    weight: float
+    why: str
+    acts: tuple[Act, ...]
+    needs: str = ""
+
+
+SEIZED_TO_EARTH = 3e3
+WET = 30e3
+
+ROWS: tuple[Row, ...] = (
+    Row(K.HEATER, "open", "burnt through", 60, "red-hot wire in ice and water, thousands of cycles", (Opened("{c}"),)),
+    Row(K.HEATER, "leak_earth", "leaks to the chassis", 12, "a cracked sheath lets water to the wire", (Bridged("{c}.1", "earth", SEIZED_TO_EARTH),)),
+    Row(K.HEATER, "drift", "resistance too high", 6, "the wire thins where it is hottest", (Scaled("{c}", 1.5),)),
+    Row(K.BIMETAL, "stuck_open", "does not close when cold", 45, "its disc tires; it hangs in wet frost", (Forced("{c}", "open"),)),
+    Row(K.BIMETAL, "welded", "does not open when warm", 8, "contacts weld at the heater's current", (Forced("{c}", "closed"),)),
+    Row(K.THERMAL_FUSE, "open", "blown", 30, "blows once when a bimetal welds, or ages in the heat", (Opened("{c}"),)),
+    Row(K.FUSE, "open", "blown", 18, "a surge or a short behind it", (Opened("{c}"),)),
+    Row(K.THERMISTOR, "open", "open", 30, "bead or joint breaks in frost and thaw", (Opened("{c}"),)),
+    Row(K.THERMISTOR, "short", "shorted", 8, "water in the bead's sleeve", (Shorted("{c}", 20.0),)),
+    Row(K.THERMISTOR, "drift", "reads too high a resistance", 22, "the bead ages, nearly always upward", (Scaled("{c}", 1.35),)),
+    Row(K.THERMISTOR, "drift_low", "reads too low a resistance", 6, "a wrong part, or a bead gone soft", (Scaled("{c}", 0.7),)),
+    Row(K.THERMISTOR, "moisture", "wet, leaks across", 20, "melt water wicks into the bead's splice", (Bridged("{c}.1", "{c}.2", 10e3),)),
+    Row(K.FAN_DC, "seized", "seized", 70, "bearings dry out or drink water; blades ice in", (Forced("{c}", "seized"), Forced("{c}.tach", "still"))),
+    Row(K.FAN_DC, "open", "dead, draws nothing", 30, "a winding or its driver fails open", (Opened("{c}"), Forced("{c}.tach", "still"))),
+    Row(K.FAN_DC, "short", "shorted", 10, "its driver fails short and pulls the rail down", (Shorted("{c}", 1.5), Forced("{c}.tach", "still"))),
+    Row(K.FAN_DC, "tachometer_lost", "turns without speed signal", 15, "the sensor in it dies before the motor", (Forced("{c}.tach", "still"),), "{c}.tach"),
+    Row(K.FAN_AC, "seized", "seized", 50, "sleeve bearings dry out in the compressor's heat", (Forced("{c}", "standstill"),)),
+    Row(K.FAN_AC, "open", "winding open", 25, "a stalled shaded-pole motor burns out", (Opened("{c}"),)),
+    Row(K.FAN_AC, "turns_shorted", "turns shorted", 6, "enamel cooked by a stall", (Scaled("{c}", 0.55),)),
+    Row(K.AUGER_MOTOR, "open", "winding open", 12, "stalls against ice", (Opened("{c}"),)),
+    Row(K.AUGER_MOTOR, "seized", "seized", 14, "gear or ice jams it", (Forced("{c}", "standstill"),)),
+    Row(K.COMPRESSOR, "run_open", "run winding open", 6, "burns out after failed starts", (Opened("{c}.run"),), "{c}.run"),
+    Row(K.COMPRESSOR, "start_open", "start winding open", 6, "burns out when the start device sticks", (Opened("{c}.start"),), "{c}.start"),
+    Row(K.COMPRESSOR, "turns_shorted", "run winding's turns shorted", 4, "enamel fails in acid oil", (Scaled("{c}.run", 0.55),), "{c}.run"),
+    Row(K.COMPRESSOR, "leak_earth", "leaks to the chassis", 4, "winding touches the shell", (Bridged("{c}.run", "earth", 8e3),), "{c}.run"),
+    Row(K.COMPRESSOR, "seized", "seized", 12, "worn, or slugged with liquid", (Forced("{c}.run", "standstill"),), "{c}.run"),
+    Row(K.COMPRESSOR, "phase_open", "one phase open", 4, "a winding's weld or terminal breaks", (Opened("{c}.u"),), "{c}.u"),
+    Row(K.COMPRESSOR, "turns_shorted", "one phase's turns shorted", 4, "enamel pierced by the inverter's edges", (Scaled("{c}.v", 0.5),), "{c}.u"),
+    Row(K.COMPRESSOR, "leak_earth", "leaks to the chassis", 4, "winding touches the shell", (Bridged("{c}.u", "earth", 8e3),), "{c}.u"),
+    Row(K.START_DEVICE, "open", "open", 35, "its disc cracks from heat and cold", (Opened("{c}"),)),
+    Row(K.START_DEVICE, "short", "shorted, never heats", 6, "a crumbled disc bridges", (Shorted("{c}", 1.0), Forced("{c}", "cold"))),
+    Row(K.OVERLOAD, "open", "open for good", 14, "its contact burns after many trips", (Opened("{c}"),)),
+    Row(K.RUN_CAPACITOR, "open", "open", 12, "a lead breaks off its foil", (Opened("{c}"),)),
+    Row(K.RUN_CAPACITOR, "drift", "half its capacitance lost", 18, "the film heals itself away", (Scaled("{c}", 0.5),)),
+    Row(K.RUN_CAPACITOR, "short", "shorted", 5, "the film breaks down", (Shorted("{c}", 0.5),)),
+    Row(K.LAMP, "open", "burnt out", 80, "wears out by nature", (Opened("{c}"),)),
+    Row(K.DOOR_SWITCH, "stuck_open", "does not close", 30, "a bent lever, grease, a cracked plunger", (Forced("{c}", "open"),)),
+    Row(K.DOOR_SWITCH, "welded", "does not open", 14, "contacts weld, or the plunger sticks in", (Forced("{c}", "closed"),)),
+    Row(K.VALVE, "open", "coil open", 16, "thin wire, always damp", (Opened("{c}"),)),
+    Row(K.VALVE, "turns_shorted", "turns shorted", 5, "it overheats when its plunger jams", (Scaled("{c}", 0.5),)),
+    Row(K.DAMPER, "open", "motor open", 20, "a motor this small breaks at its brushes or leads", (Opened("{c}"),)),
+    Row(K.DAMPER, "stuck", "end switch never closes: flap iced or geared out", 30, "ice holds the flap, teeth strip", (Forced("{c}.micro-switch", "open"),), "{c}.micro-switch"),
+    Row(K.FLAP_MOTOR, "open", "motor open", 16, "ice and water at the dispenser", (Opened("{c}"),)),
+    Row(K.FLAP_MOTOR, "short", "motor shorted", 6, "a stalled motor cooks its winding and pulls the rail down", (Shorted("{c}", 1.2),)),
+    Row(K.FLAP_MOTOR, "stuck", "end switch never closes: flap jammed", 20, "ice chips hold the flap", (Forced("{c}.micro-switch", "open"),), "{c}.micro-switch"),
+    Row(K.MODULE, "open", "cracked through", 40, "hot and cold faces tear its joints", (Opened("{c}"),)),
+    Row(K.MODULE, "drift", "resistance too high", 35, "joints crack one by one", (Scaled("{c}", 1.6),)),
+    Row(K.POTENTIOMETER, "open", "track open at its end", 8, "a cracked track or rivet", (Opened("{c}.a"),)),
+    Row(K.POTENTIOMETER, "noisy", "wiper lifts off", 30, "the track wears where it is always set", (Opened("{c}.wiper"),)),
+    Row(K.THERMOSTAT, "stuck_open", "does not close", 30, "its bulb has lost its charge", (Forced("{c}", "open"),)),
+    Row(K.THERMOSTAT, "welded", "does not open", 20, "contacts weld at the compressor's current", (Forced("{c}", "closed"),)),
+    Row(K.DEFROST_TIMER, "stuck_cool", "never goes to defrost", 25, "its clock gear strips", (Forced("{c}.cool", "closed"), Forced("{c}.defrost", "open"))),
+    Row(K.DEFROST_TIMER, "stuck_defrost", "stands in defrost", 20, "it stops with its cam there", (Forced("{c}.cool", "open"), Forced("{c}.defrost", "closed"))),
+    Row(K.DEFROST_TIMER, "motor_open", "clock motor open", 12, "thin wire on mains for years", (Opened("{c}.motor"),)),
+    Row(K.DISPLAY, "open", "draws nothing", 12, "its regulator fails open", (Opened("{c}"),), "{c}"),
+    Row(K.DISPLAY, "short", "pulls its rail down", 8, "moisture behind the panel", (Shorted("{c}", 2.0),), "{c}"),
+    Row(K.INVERTER, "open", "dead", 25, "its own supply's capacitor dries out", (Opened("{c}.supply"), Opened("{c}.drive"), *(Forced(f"{{c}}.{phase}", "off") for phase in "uvw"))),
+    Row(
+        K.INVERTER,
+        "no_drive",
+        "supplied, but does not drive",
+        22,
+        "power stage or its protection",
+        (Forced("{c}.drive", "off"), *(Forced(f"{{c}}.{phase}", "off") for phase in "uvw")),
+    ),
+    Row(K.INVERTER, "phase_lost", "one phase missing", 8, "a switch of the bridge fails open", (Opened("{c}.w"),)),
+    Row(K.INVERTER, "command_dead", "command input open", 6, "its coupler fails", (Opened("{c}.command"),)),
+    Row(K.POWER_SUPPLY, "open", "dead", 30, "primary capacitor or switch", (Opened("{c}.input"), Forced("{c}.output", "off"))),
+    Row(K.POWER_SUPPLY, "weak_rail", "sags under load", 30, "output capacitors dry out", (InSeries("{c}.output", 0.8),)),
+    Row(K.PLUG, "high_resistance", "loose, arcing contact", 16, "worn spring, thin adaptor", (InSeries("{c}.l", 25.0),)),
+    Row(K.PLUG, "open", "lead broken", 8, "bent where it enters", (Opened("{c}.l"),)),
+    Row(K.PLUG, "neutral_open", "neutral broken", 4, "as the live, but the unit stays alive to the touch", (Opened("{c}.n"),)),
+    Row(K.PLUG, "earth_open", "earth broken", 6, "the earth clip is the first to loosen, and nothing shows it", (Opened("{c}.e"),)),
+)
+"""Faults of components that are in the circuit by themselves."""
+
+
+@dataclass(frozen=True)
+class BoardRow:
+    """One way a part of a board fails: ``part`` says of which sort."""
+
+    part: str
+    mode: str
+    name: str
+    weight: float
+    why: str
+    act: str
+    ohms: float = 0.0
+
+
+BOARD_ROWS: tuple[BoardRow, ...] = (
+    BoardRow("feed", "dead", "supply dead", 20, "switcher, its start resistor or its capacitor", "dead"),
+    BoardRow("rail", "dead_rail", "rail missing", 10, "regulator or rectifier open", "off"),
+    BoardRow("rail", "weak_rail", "rail sags under load", 18, "output capacitors dry out", "series", 12.0),
+    BoardRow("relay", "stuck_open", "relay does not close", 16, "joint cracks, coil driver dies, contact burns", "open"),
+    BoardRow("relay", "welded", "relay does not open", 10, "contacts weld at the load's inrush", "closed"),
+    BoardRow("relay", "high_resistance", "relay contact burnt", 8, "arcing pits it", "series", 40.0),
+    BoardRow("triac", "stuck_open", "triac dead", 10, "gate drive or junction open", "open"),
+    BoardRow("triac", "welded", "triac shorted", 12, "a shorted load kills it; triacs die short", "closed"),
+    BoardRow("transistor", "stuck_open", "transistor dead", 8, "its driver or joint fails", "open"),
+    BoardRow("transistor", "welded", "transistor shorted", 9, "a shorted load burns it through", "closed"),
+    BoardRow("drive", "stuck_open", "no command", 7, "its port dies", "off"),
+    BoardRow("drive", "welded", "command always there", 2, "a port stuck high", "on"),
+    BoardRow("pullup", "open", "sensor input dead", 4, "pull-up or its joint cracks", "opened"),
+    BoardRow("pullup", "leak", "sensor input leaks", 5, "a surge damaged the input; flux and water creep", "leak", 6e3),
+)
+"""Faults of a board's parts: its supply, rails, switches, commands and sensor inputs."""
+
+
+@dataclass(frozen=True)
+class WireRow:
+    """One way a stretch of harness, its joint, or two neighbouring pins fail."""
+
+    mode: str
+    name: str
+    weight: float
+    why: str
+    ohms: float = 0.0
+    between: str = ""
+    comes_and_goes: bool = False
+
+
+WIRE_ROWS: tuple[WireRow, ...] = (
+    WireRow("open", "broken wire or joint", 2.0, "bends, barbs, a pin not crimped home"),
+    WireRow("intermittent", "comes and goes when the harness is moved", 2.0, "a strand or a loose pin that touches now and then", comes_and_goes=True),
+    WireRow("high_resistance", "high-resistance joint", 1.5, "corroded or burnt pin", 120.0),
+    WireRow("short_earth", "chafed through to metal", 0.5, "rubbed on a sheet edge", 1.0, "earth"),
+    WireRow("short", "touches the neighbouring pin", 0.4, "a bent pin, a crushed plug", 0.5, "neighbour"),
+    WireRow("moisture", "wet plug, leaks to the neighbouring pin", 1.2, "melt water in the plug", WET, "neighbour"),
+)
+"""Faults of the harness: per stretch, and between neighbours of a plug."""

@@ -1,0 +1,89 @@
+"""What a fault does, as a few plain acts on the circuit's branches; the same fault in any mode."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+from frostcore.circuit.element import Circuit, Impedance, States
+from frostcore.circuit.settle import Change, Damage
+
+
+@dataclass(frozen=True)
+class Opened:
+    """The branch lets nothing through."""
+
+    branch: str
+
+
+@dataclass(frozen=True)
+class Shorted:
+    """The branch is bridged inside by a small resistance."""
+
+    branch: str
+    ohms: float = 0.5
+
+
+@dataclass(frozen=True)
+class Scaled:
+    """Resistance and inductance multiplied."""
+
+    branch: str
+    factor: float
+
+
+@dataclass(frozen=True)
+class InSeries:
+    """A resistance added in series: a corroded joint, a burnt contact, a dried-out capacitor behind a rail."""
+
+    branch: str
+    ohms: float
+
+
+@dataclass(frozen=True)
+class Forced:
+    """The branch stays in one of its states, whatever commands it."""
+
+    branch: str
+    state: str
+
+
+@dataclass(frozen=True)
+class Bridged:
+    """A resistance where none should be: moisture, a solder bridge, a chafed wire on metal."""
+
+    a: str
+    b: str
+    ohms: float
+
+
+Act = Opened | Shorted | Scaled | InSeries | Forced | Bridged
+
+
+def _altered(impedance: Impedance | None, act: Act) -> Impedance | None:
+    match act:
+        case Opened() | _ if impedance is None or isinstance(act, Opened):
+            return None
+        case Shorted(ohms=ohms):
+            return replace(impedance, ohms=min(ohms, impedance.ohms), henries=0.0, farads=None)
+        case Scaled(factor=factor):
+            farads = None if impedance.farads is None else impedance.farads * factor
+            return replace(impedance, ohms=impedance.ohms * factor, henries=impedance.henries * factor, farads=farads)
+        case InSeries(ohms=ohms):
+            return replace(impedance, ohms=impedance.ohms + ohms)
+    return impedance
+
+
+def damage(circuit: Circuit, acts: Iterable[Act]) -> Damage:
+    """The acts as changes of this circuit's branches. Raises CircuitError for a branch or node the circuit has not."""
+    changes: dict[str, Change] = {}
+    bridges = []
+    for act in acts:
+        if isinstance(act, Bridged):
+            bridges.append((act.a, act.b, Impedance(act.ohms)))
+            continue
+        branch, so_far = circuit.branch(act.branch), changes.get(act.branch, Change())
+        if isinstance(act, Forced):
+            changes[act.branch] = replace(so_far, forced=act.state)
+        else:
+            states: States = {name: _altered(impedance, act) for name, impedance in (so_far.states or branch.states).items()}
+            changes[act.branch] = replace(so_far, states=states)
+    return Damage(changes, tuple(bridges))

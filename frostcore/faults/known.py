@@ -1,0 +1,136 @@
+"""Every single fault a unit can have, from the catalogue and the sheet."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+from frostcore.circuit.build import build
+from frostcore.circuit.element import Circuit, CircuitError
+from frostcore.faults.catalogue import BOARD_ROWS, ROWS, WIRE_ROWS, BoardRow
+from frostcore.faults.edits import Act, Bridged, Forced, InSeries, Opened
+from frostcore.sheet.electrical import EARTH, Board
+from frostcore.sheet.model import ComponentKind, Sheet
+
+
+@dataclass(frozen=True)
+class Fault:
+    """One fault: its stable id, the component, the mode, words for it, its weight and why, and what it does."""
+
+    id: str
+    component: str
+    mode: str
+    name: str
+    weight: float
+    why: str
+    acts: tuple[Act, ...]
+    comes_and_goes: bool = False
+    where: str = ""
+
+
+def faults(sheet: Sheet) -> tuple[Fault, ...]:
+    """All single faults of a sheet, in the order of its components, boards and harness lines."""
+    circuit = build(sheet, sheet.modes[0].id)
+    return tuple(_weighed(sheet, fault) for fault in (*_components(sheet, circuit), *_boards(sheet), *_harness(sheet)))
+
+
+def fault(sheet: Sheet, identifier: str) -> Fault:
+    """The fault of that id; CircuitError naming the near ones when there is none."""
+    known = {item.id: item for item in faults(sheet)}
+    if identifier not in known:
+        owner = identifier.partition(":")[0]
+        near = [name for name in known if name.startswith(f"{owner}:")] or sorted({item.component for item in known.values()})
+        message = f"There is no fault “{identifier}” on the {sheet.title}; known are {', '.join(near[:12])}{' …' if len(near) > 12 else ''}."
+        raise CircuitError(message)
+    return known[identifier]
+
+
+def _weighed(sheet: Sheet, item: Fault) -> Fault:
+    for weak in sheet.component(item.component).weak_points if item.component else ():
+        if weak.fault == item.mode:
+            return replace(item, weight=item.weight * weak.times, why=f"{item.why}; known here: {weak.why}")
+    return item
+
+
+def _placed(act: Act, component: str) -> Act:
+    values = {name: value.replace("{c}", component) for name, value in vars(act).items() if isinstance(value, str)}
+    return replace(act, **values)
+
+
+def _components(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
+    nodes = {f"{component.id}.{name}": node for component in sheet.components for name, node in (component.terminals or {}).items()}
+    for component in sheet.components:
+        for row in ROWS:
+            if row.kind is not component.kind or (row.needs and row.needs.format(c=component.id) not in circuit.branch_index):
+                continue
+            acts = [_placed(act, component.id) for act in row.acts]
+            kept = []
+            for act in acts:
+                if isinstance(act, Bridged):
+                    act = replace(act, a=nodes.get(act.a, act.a), b=nodes.get(act.b, act.b))  # noqa: PLW2901
+                    if act.a in circuit.node_index and act.b in circuit.node_index:
+                        kept.append(act)
+                elif act.branch in circuit.branch_index:
+                    kept.append(act)
+            if kept:
+                yield Fault(f"{component.id}:{row.mode}", component.id, row.mode, f"{component.name}: {row.name}", row.weight, row.why, tuple(kept))
+
+
+def _boards(sheet: Sheet) -> Iterator[Fault]:
+    for board in sheet.boards:
+        name = sheet.component(board.component).name
+        for part, identifier, label, node in _board_parts(sheet, board):
+            for row in BOARD_ROWS:
+                if row.part == part:
+                    acts = _board_acts(board, row, f"{board.component}.{identifier}", node)
+                    mode_id = f"{board.component}:{row.mode}:{identifier}" if identifier != "feed" else f"{board.component}:{row.mode}"
+                    yield Fault(mode_id, board.component, row.mode, f"{name}, {label}: {row.name}", row.weight, row.why, acts, where=f"{board.component}.{identifier}")
+
+
+def _board_parts(sheet: Sheet, board: Board) -> Iterator[tuple[str, str, str, str]]:
+    """(sort, id, words, node) of everything on a board that can fail."""
+    if board.feed:
+        yield "feed", "feed", "mains side", ""
+    for rail in board.rails:
+        yield "rail", rail.id, f"{rail.name} rail", rail.node
+    for switch in board.switches:
+        yield switch.kind, switch.id, switch.name or switch.id, switch.to_node
+    for drive in board.drives:
+        yield "drive", drive.id, drive.name or drive.id, drive.node
+    for channel in board.sensor_inputs:
+        yield "pullup", f"pullup_{channel.sensor}", f"input of the {sheet.sensor_name(sheet.sensor(channel.sensor)).lower()}", sheet.wiring.near(channel.pin)
+
+
+def _board_acts(board: Board, row: BoardRow, branch: str, node: str) -> tuple[Act, ...]:
+    match row.act:
+        case "dead":
+            rails = tuple(Forced(f"{board.component}.{rail.id}", "off") for rail in board.rails if not rail.fed_by)
+            return (Forced(branch, "off"), *rails)
+        case "open" | "closed" | "off" | "on":
+            return (Forced(branch, row.act),)
+        case "series":
+            return (InSeries(branch, row.ohms),)
+        case "leak":
+            return (Bridged(node, board.ground, row.ohms),)
+    return (Opened(branch),)
+
+
+def _harness(sheet: Sheet) -> Iterator[Fault]:
+    harness = next((component.id for component in sheet.components if component.kind is ComponentKind.HARNESS), "")
+    for stretch in sheet.wiring.stretches:
+        where = f"{stretch.colour} wire, {stretch.start} to {stretch.end}"
+        for row in WIRE_ROWS:
+            if row.between == "neighbour" or (row.between == EARTH and stretch.far == EARTH):
+                continue
+            acts: tuple[Act, ...] = (Opened(stretch.id),)
+            if row.between:
+                acts = (Bridged(stretch.far, EARTH, row.ohms),)
+            elif row.ohms:
+                acts = (InSeries(stretch.id, row.ohms),)
+            yield Fault(f"{harness}:{row.mode}:{stretch.id}", harness, row.mode, f"{where}: {row.name}", row.weight, row.why, acts, row.comes_and_goes, stretch.id)
+    for pins in sheet.wiring.pins_of.values():
+        for (point, _), (other, _) in pairwise(pins):
+            a, b = sheet.wiring.near(point), sheet.wiring.near(other)
+            if a != b:
+                for row in (row for row in WIRE_ROWS if row.between == "neighbour"):
+                    acts = (Bridged(a, b, row.ohms),)
+                    yield Fault(f"{harness}:{row.mode}:{point}-{other}", harness, row.mode, f"{point} and {other}: {row.name}", row.weight, row.why, acts, where=point)
