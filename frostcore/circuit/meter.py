@@ -69,7 +69,7 @@ class Points:
 class Reading:
     """A reading foretold. ``value`` is None where the meter shows OL; ``low`` and ``high`` bound it, ``high`` None where it has no bound.
 
-    ``source_ohms`` is what the two points show to the meter (None when OL), ``phantom`` tells a voltage that a low impedance pulls down.
+    ``phantom`` tells a voltage that a low impedance pulls down.
     """
 
     function: Function
@@ -87,6 +87,15 @@ class Reading:
     def text(self) -> str:
         """The reading as a meter's screen says it."""
         return show(self.function, self.value)
+
+    @property
+    def words(self) -> str:
+        """The reading with its band, and what it means where it is a phantom."""
+        if self.value is None:
+            return f"OL, above {format_ohms(OPEN_OHMS)}"
+        if self.phantom:
+            return f"about {self.text}, a phantom voltage: high impedance only, near 0 V on the low-impedance range"
+        return f"{self.text} ({show(self.function, self.low)} to {show(self.function, self.high)})"
 
 
 def show(function: Function, value: float | None) -> str:

@@ -7,7 +7,7 @@ r.m.s. phasors for the AC analysis at mains frequency.
 
 import cmath
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 from frostcore.circuit.element import INSULATION_OHMS, Analysis, Circuit, Impedance
 from frostcore.circuit.settle import Settled
@@ -21,15 +21,25 @@ def names(circuit: Circuit) -> dict[str, str]:
     return {circuit.reference: "0"} | {node: f"n{place}" for place, node in enumerate(circuit.nodes, 1)}
 
 
-def deck(settled: Settled, title: str, *, added: Sequence[tuple[str, str, Impedance, str]] = (), analyses: Sequence[Analysis] = tuple(Analysis), control: bool = True) -> str:
-    """The deck of a settled circuit. ``added`` puts more branches in (a meter): from, to, impedance, name.
+def deck(
+    settled: Settled,
+    title: str,
+    *,
+    added: Sequence[tuple[str, str, Impedance, str]] = (),
+    analyses: Sequence[Analysis] = tuple(Analysis),
+    aliases: Mapping[str, str] | None = None,
+    answer: str = "",
+) -> str:
+    """The deck of a settled circuit. It runs by itself in batch mode and prints every node's voltage.
 
-    With ``control`` it runs by itself in batch mode and prints every node's voltage.
+    ``added`` puts more branches in (a meter): from, to, impedance, name. ``aliases`` gives more names of nodes, such as pins.
+    ``answer`` is an expression in SPICE's own terms, printed last as ``reading``.
     """
     circuit = settled.circuit
     spice = names(circuit)
     lines = [f"* {_plain(title)}"]
     lines += [f"* node {name} = {node}" for node, name in spice.items()]
+    lines += [f"* node {spice[node]} = {alias}" for alias, node in (aliases or {}).items() if alias != node]
     for place, branch in enumerate(circuit.branches):
         impedance = settled.impedance(place)
         if impedance is None:
@@ -43,11 +53,11 @@ def deck(settled: Settled, title: str, *, added: Sequence[tuple[str, str, Impeda
     lines.append("* insulation and stray capacitance")
     lines += [f"Rins{place} {name} 0 {INSULATION_OHMS:.12g}" for place, name in enumerate(list(spice.values())[1:])]
     lines += [f"Cstr{place} {spice[stray.a]} {spice[stray.b]} {stray.farads:.12g}" for place, stray in enumerate(circuit.strays)]
-    if control:
-        lines += [".control", "set numdgt=15", "set width=200"]
-        for analysis in analyses:
-            lines += ["op" if analysis is Analysis.DC else f"ac lin 1 {circuit.hertz:.12g} {circuit.hertz:.12g}", "print all"]
-        lines += ["quit", ".endc"]
+    lines += [".control", "set numdgt=15", "set width=200"]
+    for analysis in analyses:
+        lines += ["op" if analysis is Analysis.DC else f"ac lin 1 {circuit.hertz:.12g} {circuit.hertz:.12g}", "print all"]
+    lines += [f"let reading = {answer}", "print reading"] if answer else []
+    lines += ["quit", ".endc"]
     return "\n".join([*lines, ".end"]) + "\n"
 
 

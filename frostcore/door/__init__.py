@@ -10,7 +10,7 @@ import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from frostcore.door import codes, controls, sensors
+from frostcore.door import circuit, codes, controls, loads, sensors
 from frostcore.errors import FrostError
 
 
@@ -22,10 +22,10 @@ class _Parser(argparse.ArgumentParser):
 
 
 def parser() -> argparse.ArgumentParser:
-    """The parser of every command; each command's ``run`` takes the namespace and returns a JSON value."""
+    """The parser of every command; each command's ``run`` takes the namespace and returns a JSON value, or text to print as it is."""
     top = _Parser(prog="python -m frostcore", description="Frostline's computation, without the interface: JSON out.")
     commands = top.add_subparsers(dest="command", required=True, metavar="COMMAND")
-    for module in (sensors, codes, controls):
+    for module in (sensors, codes, controls, circuit, loads):
         module.add_commands(commands)
     return top
 
@@ -49,5 +49,6 @@ def main(arguments: Sequence[str]) -> int:
     except FrostError as error:
         print("frostcore: " + " ".join(str(error).split()), file=sys.stderr)
         return 2
-    print(json.dumps(result, ensure_ascii=False, indent=2, allow_nan=False))
+    # A deck is text for another program; everything else is JSON.
+    print(result if isinstance(result, str) else json.dumps(result, ensure_ascii=False, indent=2, allow_nan=False), end="" if isinstance(result, str) else "\n")
     return 0

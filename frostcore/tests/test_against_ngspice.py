@@ -78,7 +78,7 @@ class AgainstNgspice(unittest.TestCase):
                         edit = Edit((), tuple(Bridge(index[a], index[b], z.ohms, z.dc_volts) for a, b, z, _ in meter_branches(base, where, Function.OHM)))
                         x = solved.edited([edit]).x[0]
                         label = f"{sheet.title} {mode} {pulled} {red} {black}"
-                        jobs.append((label, netlist(base, label, where, Function.OHM), base.circuit, [x]))
+                        jobs.append((label, netlist(sheet, base, label, where, Function.OHM), base.circuit, [x]))
                         pair = np.array([[index[where.red_node], index[where.black_node]]])
                         y = solved.injections(pair)[:, 0]
                         readings.append((label, where, (y[index[where.red_node]] - y[index[where.black_node]]).real, names(base.circuit)))

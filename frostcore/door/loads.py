@@ -1,0 +1,110 @@
+"""Commands about loads: heaters, windings, tachometers, watts at the plug."""
+
+import argparse
+from dataclasses import asdict
+from typing import Any
+
+from frostcore.circuit.build import build
+from frostcore.circuit.power import judge_plug
+from frostcore.circuit.settle import settle
+from frostcore.door import arguments
+from frostcore.errors import FrostError
+from frostcore.loads import heater_by_watts, judge_heater, judge_single_phase, judge_speed, judge_three_phase
+from frostcore.quantity import Dimension
+
+
+def add_commands(commands: Any) -> None:
+    """Add ``load`` with its kinds."""
+    load = commands.add_parser("load", help="loads by arithmetic: heater, windings, tacho, plug")
+    kinds = load.add_subparsers(dest="kind", required=True, metavar="KIND")
+    heater = kinds.add_parser("heater", help="ohms, watts and amperes at a mains voltage")
+    heater.add_argument("--mains", required=True, help="volts measured here, such as 230V")
+    heater.add_argument("--ohms", help="what the meter shows, such as 41")
+    heater.add_argument("--watts", help="its rating, such as 220W; alone it gives the ohms to expect")
+    heater.set_defaults(run=_heater)
+    windings = kinds.add_parser("windings", help="a compressor's windings: three pairs")
+    windings.add_argument("--phases", type=int, choices=(1, 3), required=True)
+    for name in ("ab", "bc", "ac"):
+        windings.add_argument(f"--{name}", required=True, help="ohms between two terminals")
+    windings.add_argument("--earth", help="ohms from any terminal to the chassis, such as OL")
+    windings.set_defaults(run=_windings)
+    tacho = kinds.add_parser("tacho", help="a fan's speed from its tachometer")
+    tacho.add_argument("--hertz", required=True, help="what the meter shows, such as 70Hz")
+    tacho.add_argument("--pulses", default="2", help="pulses a turn (2)")
+    tacho.add_argument("--rpm", help="rated speed")
+    tacho.set_defaults(run=_tacho)
+    plug = kinds.add_parser("plug", help="watts or amperes at the plug against what the sheet adds up to")
+    plug.add_argument("--sheet", required=True, metavar="FILE")
+    plug.add_argument("--mode", required=True)
+    plug.add_argument("--watts", help="what the plug meter shows, such as 132W")
+    plug.add_argument("--amps", help="or the current, such as 0.6A")
+    plug.set_defaults(run=_plug)
+
+
+def _number(option: str, typed: str) -> float:
+    try:
+        return float(typed.replace(",", "."))
+    except ValueError:
+        message = f"{option}: “{typed}” is no number; type it like 2 or 2100"
+        raise FrostError(message) from None
+
+
+def _heater(options: argparse.Namespace) -> dict[str, Any]:
+    volts = arguments.number("--mains", options.mains, Dimension.VOLTAGE)
+    watts = arguments.number("--watts", options.watts, Dimension.POWER) if options.watts else None
+    if options.ohms is None:
+        if watts is None:
+            message = "give --ohms as measured, or --watts as rated"
+            raise FrostError(message)
+        ohms, amperes = heater_by_watts(volts, watts)
+        return {"ohms": ohms, "watts": watts, "amperes": amperes, "volts": volts}
+    verdict = judge_heater(volts, arguments.quantity("--ohms", options.ohms, Dimension.RESISTANCE), watts)
+    return {
+        "ohms": verdict.ohms,
+        "watts": verdict.watts,
+        "amperes": verdict.amperes,
+        "volts": volts,
+        "expected_ohms": asdict(verdict.band),
+        "verdict": str(verdict.verdict),
+        "text": verdict.text,
+        "questions": [question.text for question in verdict.questions],
+    }
+
+
+def _windings(options: argparse.Namespace) -> dict[str, Any]:
+    ab, bc, ac = (arguments.quantity(f"--{name}", getattr(options, name), Dimension.RESISTANCE) for name in ("ab", "bc", "ac"))
+    earth = arguments.quantity("--earth", options.earth, Dimension.RESISTANCE) if options.earth else None
+    found = judge_three_phase((ab, bc, ac), earth) if options.phases == 3 else judge_single_phase(ab, bc, ac, earth)
+    return {
+        "verdict": str(found.verdict),
+        "findings": [{"verdict": str(verdict), "text": text} for verdict, text in found.findings],
+        "terminals": found.terminals,
+        "run_ohms": found.run_ohms,
+        "start_ohms": found.start_ohms,
+    }
+
+
+def _tacho(options: argparse.Namespace) -> dict[str, Any]:
+    found = judge_speed(
+        arguments.number("--hertz", options.hertz, Dimension.FREQUENCY),
+        _number("--pulses", options.pulses),
+        _number("--rpm", options.rpm) if options.rpm else None,
+    )
+    return {"rpm": found.rpm, "verdict": str(found.verdict), "expected_rpm": asdict(found.band) if found.band else None, "text": found.text}
+
+
+def _plug(options: argparse.Namespace) -> dict[str, Any]:
+    if (options.watts is None) == (options.amps is None):
+        message = "give either --watts or --amps, as the plug meter shows it"
+        raise FrostError(message)
+    settled = settle(build(arguments.sheet_of(options.sheet).sheet, options.mode))
+    typed = ("--watts", options.watts, Dimension.POWER) if options.watts else ("--amps", options.amps, Dimension.CURRENT)
+    found = judge_plug(settled, arguments.number(*typed), amperes=options.watts is None)
+    return {
+        "watts": found.watts,
+        "amperes": found.amperes,
+        "measured": found.measured,
+        "verdict": str(found.verdict),
+        "text": found.text,
+        "draws": [{"component": draw.component, "name": draw.name, "watts": draw.watts} for draw in found.draws],
+    }

@@ -1,0 +1,237 @@
+"""The solver against closed forms, Kirchhoff's laws and brute force; the parts against the trade's arithmetic."""
+
+import math
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from frostcore.circuit.build import build
+from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, CircuitError, Impedance, Stray
+from frostcore.circuit.meter import Function, Points, expect, plug_watts, points
+from frostcore.circuit.power import draws, judge_plug
+from frostcore.circuit.settle import Settled, settle, settle_faults, with_fault
+from frostcore.circuit.solver import Bridge, Edit, Solved, assemble, row_of
+from frostcore.faults.edits import Bridged, Forced, InSeries, Opened, damage
+from frostcore.faults.known import fault, faults
+from frostcore.tests.demo_sheets import SHEETS, demo_sheet
+from frostcore.verdict import Verdict
+
+
+def branch(name, a, b, impedance, kind=BranchKind.LOAD):
+    return Branch(name, a, b, kind, name, name, {"": impedance}, "")
+
+
+def circuit(*branches, strays=(), hertz=50.0):
+    return Circuit("test", True, hertz, 230.0, "earth", branches, tuple(strays), frozenset())
+
+
+def solved(built, analysis=Analysis.DC):
+    return Solved(built, analysis, [row_of(item.states[""], analysis, built.omega) for item in built.branches])
+
+
+def reading(title, mode, red, black, function, *, pull=(), fault_id=""):
+    sheet = demo_sheet(title)
+    settled = settle(build(sheet, mode, live=function is not Function.OHM, pulled=pull))
+    if fault_id:
+        settled = with_fault(settled, damage(settled.circuit, fault(sheet, fault_id).acts))
+    return expect(settled, points(sheet, settled.circuit, red, black, function), function)
+
+
+class ClosedForms(unittest.TestCase):
+    def test_a_divider(self):
+        built = circuit(branch("rail", "p", "earth", Impedance(2.0, dc_volts=12.0)), branch("upper", "p", "m", Impedance(4.0)), branch("lower", "m", "earth", Impedance(6.0)))
+        x = solved(built).x
+        self.assertAlmostEqual(x[built.node_index["m"]], 6.0, places=8)
+        self.assertAlmostEqual(x[built.node_index["p"]], 10.0, places=8)
+
+    def test_a_bridge_of_five_resistors_reads_its_known_resistance(self):
+        """Five resistors of 1 Ω in a Wheatstone bridge read exactly 1 Ω between its ends."""
+        names = [("a", "b"), ("a", "c"), ("b", "d"), ("c", "d"), ("b", "c")]
+        built = replace(circuit(*(branch(f"{p}{q}", p, q, Impedance(1.0)) for p, q in names)), live=False)
+        found = expect(Settled(built, ("",) * 5, (), {Analysis.DC: solved(built)}), Points("a", "d", "a", "d"), Function.OHM)
+        self.assertAlmostEqual(found.value, 1.0, places=7)
+
+    def test_a_floating_wire_shows_the_phantom_its_capacitances_give(self):
+        """V = E·Yc/(Yc + Ye + 1/Rm), Yc from the live wire, Ye to the chassis, Rm the meter."""
+        omega, cross, earth = 2 * math.pi * 50, 220e-12, 120e-12
+        built = circuit(branch("mains", "l", "earth", Impedance(0.1, ac_volts=230.0), BranchKind.SOURCE), strays=[Stray("l", "w", cross), Stray("w", "earth", earth)])
+        settled = Settled(built, ("",), (), {analysis: solved(built, analysis) for analysis in Analysis})
+        for function, meter in ((Function.VAC, 10e6), (Function.VAC_LOZ, 3e3)):
+            found = expect(settled, Points("w", "earth", "w", "earth"), function)
+            wanted = abs(230 * 1j * omega * cross / (1j * omega * (cross + earth) + 1 / meter + 1e-10))
+            self.assertAlmostEqual(found.value, wanted, delta=1e-5 * wanted)
+        self.assertGreater(expect(settled, Points("w", "earth", "w", "earth"), Function.VAC).value, 50)
+        self.assertLess(expect(settled, Points("w", "earth", "w", "earth"), Function.VAC_LOZ).value, 1)
+
+    def test_a_source_shorted_by_ideal_conductors_is_named(self):
+        built = circuit(branch("rail", "p", "earth", Impedance(0.0, dc_volts=12.0), BranchKind.SOURCE), branch("wire", "p", "earth", Impedance(0.0)))
+        with self.assertRaisesRegex(CircuitError, "rail is shorted"):
+            solved(built)
+
+
+OHMS = st.floats(0.02, 1e6)
+
+
+class Edits(unittest.TestCase):
+    @settings(max_examples=60, deadline=None)
+    @given(st.lists(OHMS, min_size=6, max_size=6), st.lists(st.sampled_from(["open", "change", "bridge"]), min_size=1, max_size=4), OHMS, st.randoms(use_true_random=False))
+    def test_an_edit_gives_what_solving_anew_gives(self, ohms, kinds, new, random):
+        """Opened and changed branches and added bridges, alone and together, in DC and AC."""
+        places = [("p", "a"), ("a", "b"), ("b", "earth"), ("a", "c"), ("c", "earth"), ("b", "c")]
+        parts = [branch(f"r{number}", *ends, Impedance(value, henries=value * 1e-3)) for number, (ends, value) in enumerate(zip(places, ohms, strict=True))]
+        built = circuit(branch("rail", "p", "earth", Impedance(1.0, dc_volts=12.0, ac_volts=230.0)), *parts, strays=[Stray("a", "c", 1e-9)])
+        chosen = dict(zip(random.sample(range(1, 7), len(kinds)), kinds, strict=True))
+        for analysis in Analysis:
+            rows, bridges, anew = [], [], list(built.branches)
+            for place, kind in chosen.items():
+                if kind == "bridge":
+                    bridges.append(Bridge(built.node_index["c"], built.node_index["p"], new))
+                    anew.append(branch(f"x{place}", "c", "p", Impedance(new)))
+                else:
+                    impedance = None if kind == "open" else Impedance(new)
+                    rows.append((place, row_of(impedance, analysis, built.omega)))
+                    anew[place] = replace(built.branches[place], states={"": impedance})
+            edited = solved(built, analysis).edited([Edit(tuple(rows), tuple(bridges)), Edit()])
+            fresh = solved(replace(built, branches=tuple(anew)), analysis)
+            nodes = len(built.nodes)
+            np.testing.assert_allclose(edited.x[0, :nodes], fresh.x[:nodes], rtol=1e-7, atol=1e-6)
+            np.testing.assert_allclose(edited.x[1], solved(built, analysis).x, rtol=0, atol=0)
+            pairs = np.array([[built.node_index["a"], built.node_index["b"]]])
+            seen = edited.seen(pairs, solved(built, analysis).injections(pairs))[0, 0]
+            y = fresh.injections(pairs)[:, 0]
+            self.assertLess(abs(seen - (y[pairs[0, 0]] - y[pairs[0, 1]])), 1e-5 * abs(seen) + 1e-6)
+
+    def test_currents_sum_to_zero_at_every_node_of_every_unit(self):
+        """The solution put back into its own equations, in every live mode."""
+        for sheet in SHEETS:
+            for mode in (mode for mode in sheet.modes if mode.live):
+                settled = settle(build(sheet, mode.id))
+                for analysis, item in settled.solved.items():
+                    matrix, right = assemble(settled.circuit, analysis, settled.rows[analysis])
+                    np.testing.assert_allclose(matrix @ item.x[:-1], right, atol=1e-9)
+
+    def test_a_reading_is_the_same_with_the_leads_swapped(self):
+        for function in (Function.OHM, Function.VAC):
+            mode = "off_cold" if function is Function.OHM else "normal"
+            there, back = (reading("Tarnbeck TB-34", mode, *ends, function) for ends in (("CN2.1", "CN2.2"), ("CN2.2", "CN2.1")))
+            self.assertAlmostEqual(there.value, back.value, places=6)
+
+
+class Parts(unittest.TestCase):
+    def test_the_heater_loop_reads_cold_what_the_heater_is_and_open_when_thawed(self):
+        cold = reading("Tarnbeck TB-34", "off_cold", "CN2.5", "CN2.6", Function.OHM, pull=("CN2",))
+        self.assertAlmostEqual(cold.value, 240, delta=1)
+        self.assertTrue(cold.low < 240 * 0.95 < 240 * 1.05 < cold.high)
+        warm = reading("Tarnbeck TB-34", "off_warm", "CN2.5", "CN2.6", Function.OHM, pull=("CN2",))
+        self.assertIsNone(warm.value)
+        self.assertEqual(warm.text, "OL")
+
+    def test_a_pulled_pin_is_touched_at_its_wire_for_ohms_and_at_its_board_for_volts(self):
+        self.assertAlmostEqual(reading("Tarnbeck TB-34", "off_cold", "CN7.1", "CN7.2", Function.OHM, pull=("CN7",)).value, 240, delta=1)
+        self.assertIsNone(reading("Tarnbeck TB-34", "off_cold", "CN7.1/board", "CN7.2/board", Function.OHM, pull=("CN7",)).value)
+        self.assertAlmostEqual(reading("Tarnbeck TB-34", "defrost", "CN7.1", "CN7.2", Function.VAC, pull=("CN7",)).value, 230, delta=3)
+        self.assertLess(reading("Tarnbeck TB-34", "defrost", "CN7.1/wire", "CN7.2/wire", Function.VAC, pull=("CN7",)).value, 1)
+
+    def test_the_compressor_reads_its_windings_with_the_start_device_across(self):
+        """16.5 Ω beside 21.5 + 22 Ω, and the overload in series."""
+        wanted = 1 / (1 / 16.5 + 1 / 43.5) + 0.4
+        self.assertAlmostEqual(reading("Tarnbeck TB-34", "off_cold", "CN2.1", "CN2.2", Function.OHM, pull=("CN2",)).value, wanted, delta=0.2)
+
+    def test_three_phase_pairs_read_the_same(self):
+        pairs = [reading("Ondrel OR-620", "off_cold", *ends, Function.OHM, pull=("CN22",)).value for ends in (("CN22.1", "CN22.2"), ("CN22.2", "CN22.3"), ("CN22.1", "CN22.3"))]
+        for ohms in pairs:
+            self.assertAlmostEqual(ohms, 8.6, delta=0.1)
+
+    def test_an_output_that_is_off_reads_nothing_with_its_load_and_a_phantom_without(self):
+        self.assertLess(reading("Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", Function.VAC).value, 0.1)
+        open_loop = reading("Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", Function.VAC, fault_id="thermal_fuse:open")
+        self.assertTrue(open_loop.phantom)
+        self.assertGreater(open_loop.value, 20)
+        self.assertLess(reading("Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", Function.VAC_LOZ, fault_id="thermal_fuse:open").value, 1)
+
+    def test_a_tachometer_shows_half_its_pull_up_while_the_fan_turns_and_all_of_it_when_still(self):
+        self.assertAlmostEqual(reading("Ondrel OR-620", "service", "CN7.3", "CN7.4", Function.VDC).value, 2.5, delta=0.1)
+        self.assertAlmostEqual(reading("Ondrel OR-620", "service", "CN7.3", "CN7.4", Function.VDC, fault_id="freezer_fan:seized").value, 4.9, delta=0.15)
+
+    def test_the_inverter_drives_only_with_mains_and_command(self):
+        self.assertGreater(reading("Ondrel OR-620", "service", "inverter.u", "inverter.v", Function.VAC).value, 40)
+        for broken in ("harness:open:CN4.1-CN21.1", "harness:open:CN2.1-CN20.1", "board:stuck_open:inverter_pulses"):
+            self.assertLess(reading("Ondrel OR-620", "service", "inverter.u", "inverter.v", Function.VAC, fault_id=broken).value, 1, broken)
+
+    def test_a_weak_rail_sags_only_under_load(self):
+        weak = "board:weak_rail:rail_12v"
+        idle, loaded = (reading("Pellworth PW-27", mode, "p12", "ground", Function.VDC, fault_id=weak).value for mode in ("cut_out", "dispense_ice"))
+        healthy = reading("Pellworth PW-27", "dispense_ice", "p12", "ground", Function.VDC)
+        self.assertLess(loaded, healthy.low)
+        self.assertGreater(idle - loaded, 1.0)
+
+    def test_a_compressor_without_its_start_trips_its_overload(self):
+        for broken in ("compressor:start_open", "start_ptc:open", "compressor:seized"):
+            sheet = demo_sheet("Tarnbeck TB-34")
+            base = settle(build(sheet, "normal"))
+            found = with_fault(base, damage(base.circuit, fault(sheet, broken).acts))
+            self.assertEqual(found.states[found.circuit.branch_index["overload"]], "open", broken)
+        self.assertEqual(base.states[base.circuit.branch_index["compressor.run"]], "running")
+
+    def test_reading_across_a_chassis_without_earth_shows_the_tingle(self):
+        self.assertLess(reading("Tarnbeck TB-34", "normal", "plug.n", "earth", Function.VAC).value, 0.5)
+        self.assertGreater(reading("Tarnbeck TB-34", "normal", "plug.n", "earth", Function.VAC, fault_id="plug:earth_open").value, 20)
+
+    def test_an_element_that_never_settles_is_named_and_held_off(self):
+        """A rail that its own load pulls below what the load needs: it would pulse."""
+        sheet = demo_sheet("Tarnbeck TB-34")
+        base = settle(build(sheet, "normal"))
+        found = settle_faults(base, [damage(base.circuit, [InSeries("CN4.1-CN7.3", 120.0)])])
+        self.assertEqual(found.unsettled, [("Evaporator fan",)])
+
+
+class Plug(unittest.TestCase):
+    def test_the_plug_draws_what_its_loads_do(self):
+        """Watts at the plug are the loads’ and what wires, transistors and rails lose on the way."""
+        for sheet in SHEETS:
+            for mode in (mode for mode in sheet.modes if mode.live):
+                settled = settle(build(sheet, mode.id))
+                if any(name.startswith("inverter") for name in settled.circuit.branch_index):
+                    continue  # an inverter's own windings are fed by its bridge, not by the plug
+                total, watts = sum(draw.watts for draw in draws(settled)), plug_watts(settled)[0]
+                self.assertLess(abs(total - watts), 0.1 * watts + 1.2, f"{sheet.title} {mode.id}")
+
+    def test_what_is_missing_is_named(self):
+        settled = settle(build(demo_sheet("Tarnbeck TB-34"), "defrost"))
+        whole = judge_plug(settled, 222)
+        self.assertIs(whole.verdict, Verdict.IN_BAND)
+        short = judge_plug(settled, 5)
+        self.assertIs(short.verdict, Verdict.LOW)
+        self.assertIn("defrost heater", short.text)
+
+
+class Catalogue(unittest.TestCase):
+    def test_every_fault_of_every_unit_has_an_id_of_its_own_a_weight_and_a_reason(self):
+        for sheet in SHEETS:
+            known = faults(sheet)
+            self.assertEqual(len({item.id for item in known}), len(known))
+            self.assertTrue(all(item.weight > 0 and item.why and item.name for item in known))
+            self.assertTrue(all(item.component in {part.id for part in sheet.components} for item in known))
+
+    def test_a_known_weak_point_weighs_more(self):
+        weights = {item.id: item.weight for item in faults(demo_sheet("Tarnbeck TB-34"))}
+        self.assertEqual(weights["evaporator_fan:seized"], 2.5 * 70)
+
+    def test_every_weak_point_of_the_sheets_names_a_mode_its_part_can_have(self):
+        for sheet in SHEETS:
+            modes = {(item.component, item.mode) for item in faults(sheet)}
+            for part in sheet.components:
+                for weak in part.weak_points:
+                    self.assertIn((part.id, weak.fault), modes, f"{sheet.title} {part.id}")
+
+    def test_acts_do_what_they_say(self):
+        built = build(demo_sheet("Tarnbeck TB-34"), "defrost")
+        found = damage(built, [Opened("defrost_heater"), Forced("bimetal", "open"), Bridged("live", "neutral", 5.0)])
+        self.assertIsNone(found.changes["defrost_heater"].states[""])
+        self.assertEqual(found.changes["bimetal"].forced, "open")
+        self.assertEqual(found.bridges[0][2].ohms, 5.0)
+        with self.assertRaisesRegex(CircuitError, "no circuit element “heater”"):
+            damage(built, [Opened("heater")])
