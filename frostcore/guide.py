@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from frostcore.sheet.model import Sensor
-from frostcore.tape.entries import Power
+from frostcore.circuit.bench import bench_of
+from frostcore.sheet.model import ComponentKind, Sensor, Sheet
+from frostcore.tape.entries import Power, StepDone
 from frostcore.tape.standing import Standing, suspect_sensors
 from frostcore.verdict import Verdict
 
@@ -15,31 +16,43 @@ class Stage(StrEnum):
     CALL = "call"
     LOOK = "look"
     DECODE = "decode"
+    OPEN = "open"
     PROBE = "probe"
+    TRACE = "trace"
     CLOSE = "close"
     HANDOVER = "handover"
 
     @property
     def label(self) -> str:
         """The stage in words."""
-        return {"call": "Take the call", "look": "First look", "decode": "Decode", "probe": "Probe", "close": "Decide & close", "handover": "Hand over"}[self]
+        return {
+            "call": "Take the call",
+            "look": "First look",
+            "decode": "Decode",
+            "open": "Way in",
+            "probe": "Sensors",
+            "trace": "Trace",
+            "close": "Decide & close",
+            "handover": "Hand over",
+        }[self]
 
 
 STAGE_OF_KIND = {
     "call_taken": Stage.CALL, "plate_read": Stage.CALL, "observed": Stage.LOOK, "temperature_taken": Stage.LOOK, "power_set": Stage.LOOK,
-    "code_seen": Stage.DECODE, "sensor_read": Stage.PROBE, "part_fitted": Stage.CLOSE, "noted": Stage.CLOSE, "checked": Stage.PROBE, "outcome": Stage.CLOSE,
+    "code_seen": Stage.DECODE, "step_done": Stage.OPEN, "sensor_read": Stage.PROBE, "mode_set": Stage.TRACE, "plug_moved": Stage.TRACE, "meter_read": Stage.TRACE, "part_fitted": Stage.CLOSE, "noted": Stage.CLOSE, "checked": Stage.PROBE, "outcome": Stage.CLOSE,
 }  # fmt: skip
 """The stage at which an entry of each kind is made."""
 
 
 @dataclass(frozen=True)
 class NextStep:
-    """What to do now: the stage it belongs to, the act, the reason, and the sensor when it is about one."""
+    """What to do now: the stage it belongs to, the act, the reason, the sensor when it is about one, and the function to trace when about that."""
 
     stage: Stage
     act: str
     why: str
     sensor: Sensor | None = None
+    trace: str = ""
 
 
 LOOKS_FIRST = ("display", "evaporator_fan", "compressor", "frost")
@@ -58,6 +71,11 @@ def next_step(standing: Standing) -> NextStep:
         return NextStep(Stage.CALL, "Read the rating plate", "Model, mains and refrigerant decide which sheet, which meter range and which cautions apply.")
     if standing.power is Power.UNKNOWN:
         return NextStep(Stage.LOOK, "Say whether the plug is in", "Every reading is judged by the power state it was taken in.")
+    if standing.falls_due:
+        fall = standing.falls_due[0]
+        mode = standing.sheet.mode(fall.mode).name.lower()
+        why = f"It was on in {mode}, which you have left: it must have fallen to {fall.now.text}. An output that stays on is as bad as one that stays off."
+        return NextStep(Stage.TRACE, f"Read {fall.reading.red} to {fall.reading.black} again", why, trace=fall.reading.function)
     missing = [identifier for identifier in LOOKS_FIRST if identifier not in standing.observations]
     if missing:
         return NextStep(Stage.LOOK, "Look before you open anything", f"{len(missing)} of the {len(LOOKS_FIRST)} looks that tell most are still to do.")
@@ -76,8 +94,12 @@ def stage_done(standing: Standing, stage: Stage) -> bool:
             return standing.power is not Power.UNKNOWN and all(identifier in standing.observations for identifier in LOOKS_FIRST)
         case Stage.DECODE:
             return bool(standing.codes)
+        case Stage.OPEN:
+            return any(isinstance(body, StepDone) for body in standing.bodies)
         case Stage.PROBE:
             return any(standing.readings_of(sensor) for sensor in standing.sheet.sensors)
+        case Stage.TRACE:
+            return bool(standing.meter_readings)
     return standing.outcome is not None and stage is Stage.CLOSE
 
 
@@ -93,6 +115,28 @@ def _probe(standing: Standing, *, shows_code: bool) -> NextStep:
             return NextStep(Stage.PROBE, f"{first} the {name}{pins}", f"Why: {why}. Unplugged, from the board, nothing opened.", sensor)
         if len(taken) == 1 and (standing.known_codes or taken[0] is Verdict.UNCLEAR):
             return NextStep(Stage.PROBE, f"Measure the {name} again, in an ice bath", "One point is weak evidence; a second at 0 °C makes it firm.", sensor)
+    loose = _untraced(standing)
+    if loose:
+        component, function, why = loose
+        return NextStep(Stage.TRACE, f"Trace the {component.lower()}", f"{why} From the board first, nothing opened.", trace=function)
     if not standing.codes and not shows_code:
         return NextStep(Stage.CLOSE, "Decide", "All sensors are measured and in band, and no code is shown: the fault lies elsewhere.")
     return NextStep(Stage.CLOSE, "Decide", "Every sensor is measured and in band; the code's other causes remain untested.")
+
+
+def function_to_trace(sheet: Sheet, component: str) -> str:
+    """The function that tells most about a component, empty for sensors (they have a stage of their own) and parts without a circuit."""
+    if sheet.component(component).kind is ComponentKind.THERMISTOR:
+        return ""
+    return next((item.id for item in bench_of(sheet).functions if item.component == component), "")
+
+
+def _untraced(standing: Standing) -> tuple[str, str, str] | None:
+    """(component, function, why) of the first load a code implicates that no reading has touched yet."""
+    traced = {reading.function.partition(".")[0] for _, reading in standing.meter_readings}
+    for code in standing.known_codes:
+        for implicated in code.implicates:
+            function = function_to_trace(standing.sheet, implicated.component)
+            if function and implicated.component not in traced:
+                return standing.sheet.component(implicated.component).name, function, f"Code {code.id}: {implicated.why}."
+    return None

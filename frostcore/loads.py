@@ -170,7 +170,9 @@ def judge_single_phase(ab: Quantity, bc: Quantity, ac: Quantity, earth: Quantity
         findings = ((Verdict.IN_BAND, f"{words}: they add up. {common} is the common, {run} run, {start} start."),)
     else:
         verdict = Verdict.HIGH if gap > 0 else Verdict.LOW
-        findings = ((verdict, f"{words}: they don't add up by {format_ohms(abs(gap))}; a winding is damaged, or a start device was still plugged on. Take it off and measure again."),)
+        findings = (
+            (verdict, f"{words}: they don't add up by {format_ohms(abs(gap))}; a winding is damaged, or a start device was still plugged on. Take it off and measure again."),
+        )
     findings = (*findings, *_earth(earth))
     return WindingsVerdict(_overall(findings), findings, {"common": common, "run": run, "start": start}, to_common[run], to_common[start])
 
@@ -186,16 +188,27 @@ class SpeedVerdict:
 
 
 def judge_speed(hertz: float, pulses: float, rated_rpm: float | None = None, tolerance: float = 0.15) -> SpeedVerdict:
-    """rpm = 60·f / pulses per revolution. Raises FrostError for no pulses."""
+    """Rpm = 60·f / pulses per revolution. Raises FrostError for no pulses."""
     if pulses <= 0 or hertz < 0:
         message = f"{hertz:g} Hz at {pulses:g} pulses a turn is no speed; a fan gives 1 to 6 pulses a turn, mostly 2."
         raise FrostError(message)
     rpm = 60 * hertz / pulses
     if not rated_rpm:
-        return SpeedVerdict(rpm, Verdict.UNCLEAR if rpm else Verdict.OPEN, None, f"{rpm:.0f} rpm. Without a rated speed this only shows that it turns." if rpm else "No pulses: still, or no speed signal.")
+        return SpeedVerdict(
+            rpm,
+            Verdict.UNCLEAR if rpm else Verdict.OPEN,
+            None,
+            f"{rpm:.0f} rpm. Without a rated speed this only shows that it turns." if rpm else "No pulses: still, or no speed signal.",
+        )
     band = Band(rated_rpm * (1 - tolerance), rated_rpm, rated_rpm * (1 + tolerance))
     if rpm == 0:
-        return SpeedVerdict(rpm, Verdict.OPEN, band, "No pulses. See whether it turns: turning without pulses is a dead tachometer or its wire; still is the fan, its supply or its command.")
+        return SpeedVerdict(
+            rpm, Verdict.OPEN, band, "No pulses. See whether it turns: turning without pulses is a dead tachometer or its wire; still is the fan, its supply or its command."
+        )
     verdict = Verdict.IN_BAND if band.low <= rpm <= band.high else Verdict.LOW if rpm < band.low else Verdict.HIGH
-    words = {Verdict.IN_BAND: "as rated", Verdict.LOW: "too slow: stiff bearing, ice, or low volts", Verdict.HIGH: "too fast: no load on the blades, or other pulses a turn than thought"}[verdict]
+    words = {
+        Verdict.IN_BAND: "as rated",
+        Verdict.LOW: "too slow: stiff bearing, ice, or low volts",
+        Verdict.HIGH: "too fast: no load on the blades, or other pulses a turn than thought",
+    }[verdict]
     return SpeedVerdict(rpm, verdict, band, f"{rpm:.0f} rpm for {rated_rpm:.0f} rated: {words}.")

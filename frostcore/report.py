@@ -4,11 +4,13 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from frostcore import cautions
-from frostcore.curves.verdict import SensorVerdict
+from frostcore.circuit.bench import bench_of
 from frostcore.display.condition import describe
 from frostcore.observe import look
-from frostcore.tape.entries import PROOFS, SUPPLY_HISTORY, CallTaken, CodeSeen, Outcome, PartFitted, PlateRead, SensorRead
-from frostcore.tape.standing import Standing, thermometer_places
+from frostcore.quantity import format_ohms
+from frostcore.tape.entries import PROOFS, SUPPLY_HISTORY, CallTaken, CodeSeen, MeterRead, Outcome, PartFitted, PlateRead, SensorRead
+from frostcore.tape.standing import Slip, Standing, thermometer_places
+from frostcore.verdict import Verdict
 
 SAFE_CELSIUS = {"fridge": 8.0, "freezer": -9.0}
 """Above these, food in a compartment of that kind is in doubt; local rules may be stricter."""
@@ -16,11 +18,13 @@ SAFE_CELSIUS = {"fridge": 8.0, "freezer": -9.0}
 
 @dataclass(frozen=True)
 class ReportReading:
-    """One measurement of the report: what, as typed, when, and its verdict."""
+    """One measurement of the report: what, when, as read, what it should be, and its verdict."""
 
     name: str
     at: datetime
-    verdict: SensorVerdict
+    text: str
+    should_be: str
+    verdict: Verdict
 
 
 @dataclass(frozen=True)
@@ -61,12 +65,23 @@ def handover(standing: Standing) -> Report:
         if outcome.recheck_days is not None:
             closed = next(slip.entry.at for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome))
             recheck = closed + timedelta(days=outcome.recheck_days)
-    readings = tuple(
-        ReportReading(sheet.sensor_name(sheet.sensor(slip.entry.body.sensor)), slip.entry.at, standing.verdicts[slip.entry.id])
-        for slip in standing.effective
-        if isinstance(slip.entry.body, SensorRead)
-    )
+    readings = tuple(reading for slip in standing.effective if (reading := _reading(standing, slip)))
     return Report(sheet.title, standing.call, standing.plate, tuple(found), readings, tuple(done), proven, unproven, _advice(standing), outcome, recheck)
+
+
+def _reading(standing: Standing, slip: Slip) -> ReportReading | None:
+    """A slip's line among the measurements, None for slips that measure nothing."""
+    body, sheet = slip.entry.body, standing.sheet
+    if isinstance(body, SensorRead):
+        verdict = standing.verdicts[slip.entry.id]
+        should_be = f"{format_ohms(verdict.band.low)} to {format_ohms(verdict.band.high)}"
+        return ReportReading(f"{sheet.sensor_name(sheet.sensor(body.sensor))}, at {body.temperature.text}", slip.entry.at, body.resistance.text, should_be, verdict.verdict)
+    if isinstance(body, MeterRead):
+        found = standing.meter_verdicts[slip.entry.id]
+        function = next((item.name for item in bench_of(sheet).functions if item.id == body.function), "")
+        name = f"{function + ', ' if function else ''}{body.red} to {body.black}, {sheet.mode(body.mode).name.lower()}"
+        return ReportReading(name, slip.entry.at, body.value.text, found.expected.band or found.expected.text, found.verdict)
+    return None
 
 
 def _meaning(standing: Standing, seen: CodeSeen) -> str:

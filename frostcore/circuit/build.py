@@ -81,7 +81,7 @@ def _board(scene: Scene, board: Board) -> Iterator[Branch]:
         fed = _fed(scene, board)
         states: States = {"off": Impedance(board.feed.off_ohms, tolerance=0.3), "on": Impedance(scene.volts**2 / board.feed.watts, tolerance=0.3)}
         yield Branch(
-            f"{board.component}.feed", board.feed.live, board.feed.neutral, BranchKind.LOAD, board.component, "board’s supply", states, "off", Control("on", "off", senses=fed)
+            f"{board.component}.feed", board.feed.live, board.feed.neutral, BranchKind.LOAD, board.component, "Board’s supply", states, "off", Control("on", "off", senses=fed)
         )
     for rail in board.rails:
         fed = _fed(scene, board, rails.get(rail.fed_by), rail)

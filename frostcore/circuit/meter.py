@@ -95,7 +95,14 @@ class Reading:
             return f"OL, above {format_ohms(OPEN_OHMS)}"
         if self.phantom:
             return f"about {self.text}, a phantom voltage: high impedance only, near 0 V on the low-impedance range"
-        return f"{self.text} ({show(self.function, self.low)} to {show(self.function, self.high)})"
+        return f"{self.text} ({self.band})"
+
+    @property
+    def band(self) -> str:
+        """The band in words, empty where there is none to speak of."""
+        if self.value is None or self.phantom:
+            return ""
+        return f"{show(self.function, self.low)} to {show(self.function, self.high)}"
 
 
 def show(function: Function, value: float | None) -> str:
@@ -104,9 +111,12 @@ def show(function: Function, value: float | None) -> str:
         return "OL"
     if function is Function.OHM:
         return format_ohms(value)
-    if abs(value) < 0.05:
+    digits = 2 if function is Function.VDC else 1
+    if abs(value) < 0.5 * 10**-digits:
         return "0 V"
-    return format_value(round(value, 1 if function is not Function.VDC else 2), Dimension.VOLTAGE)
+    if abs(value) < 1:
+        return f"{value:.{digits}f} V".replace("-", "−")
+    return format_value(round(value, digits), Dimension.VOLTAGE)
 
 
 def points(sheet: Sheet, circuit: Circuit, red: str, black: str, function: Function) -> Points:

@@ -289,3 +289,15 @@ def _place(sheet: Sheet, label: str) -> str:
         return pin[0].place
     owner = label.partition(".")[0]
     return next((component.place for component in sheet.components if component.id == owner), "")
+
+
+def best_pair(path: Trace) -> tuple[str, str]:
+    """The first pair worth probing on a path: feed and return at its first connector between board and load, else the load's own ends."""
+    before, after = path.points[: path.load_at + 1], path.points[path.load_at + 1 :]
+    switched = next((place for place, point in enumerate(before) if point.onward and point.onward.kind is not BranchKind.WIRE), -1)
+    for point in (*before[switched + 1 :], *before):
+        if _is_pin(point.label):
+            back = next((other.label for other in after if other.label.partition(".")[0] == point.label.partition(".")[0]), None)
+            if back:
+                return point.label, back
+    return before[-1].label, after[0].label

@@ -25,7 +25,9 @@ def add_commands(commands: Any) -> None:
     ):
         command = commands.add_parser(name, help=what)
         _add_setup(command)
-        command.add_argument("--red", required=name == "expect", default="", help="the red lead: a pin such as CN2.1 (CN2.1/wire or CN2.1/board when it is pulled), a terminal, a node")
+        command.add_argument(
+            "--red", required=name == "expect", default="", help="the red lead: a pin such as CN2.1 (CN2.1/wire or CN2.1/board when it is pulled), a terminal, a node"
+        )
         command.add_argument("--black", required=name == "expect", default="", help="the black lead")
         command.add_argument("--function", required=name == "expect", choices=[item.value for item in Function], help="the meter's position")
         command.set_defaults(run=run)

@@ -133,6 +133,53 @@ class SensorRead:
 
 
 @dataclass(frozen=True)
+class ModeSet:
+    """The unit was put in a mode, or taken out of it again."""
+
+    kind: Literal["mode_set"]
+    mode: str
+    state: Literal["entered", "left"] = "entered"
+
+
+@dataclass(frozen=True)
+class PlugMoved:
+    """A connector was pulled, or put back."""
+
+    kind: Literal["plug_moved"]
+    connector: str
+    state: Literal["pulled", "plugged"]
+
+
+@dataclass(frozen=True)
+class StepDone:
+    """One step of a way in was done, or undone on the way out; ``counted`` fasteners came out or went back."""
+
+    kind: Literal["step_done"]
+    place: str
+    step: int
+    state: Literal["opened", "closed"]
+    counted: int | None = None
+
+
+@dataclass(frozen=True)
+class MeterRead:
+    """A reading between two points, with the setup it was taken in: meter position, mode, connectors pulled.
+
+    ``function`` is what was being traced (empty when nothing); ``kept`` names the questions answered with «as typed».
+    """
+
+    kind: Literal["meter_read"]
+    red: str
+    black: str
+    meter: Literal["ohm", "vac", "vdc", "vac_loz"]
+    value: Quantity
+    mode: str
+    pulled: tuple[str, ...] = ()
+    function: str = ""
+    kept: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class PartFitted:
     """A part that was replaced on this call."""
 
@@ -212,7 +259,24 @@ class Withdrawn:
     why: str
 
 
-Body = CallTaken | PlateRead | PowerSet | Observed | TemperatureTaken | CodeSeen | SensorRead | PartFitted | Noted | Checked | Outcome | Withdrawn
+Body = (
+    CallTaken
+    | PlateRead
+    | PowerSet
+    | Observed
+    | TemperatureTaken
+    | CodeSeen
+    | SensorRead
+    | ModeSet
+    | PlugMoved
+    | StepDone
+    | MeterRead
+    | PartFitted
+    | Noted
+    | Checked
+    | Outcome
+    | Withdrawn
+)
 
 
 @dataclass(frozen=True)

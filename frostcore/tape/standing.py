@@ -4,6 +4,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
 
+from frostcore.circuit.bench import bench_of
+from frostcore.circuit.element import CircuitError
+from frostcore.circuit.meter import Function
 from frostcore.curves.belief import Belief, believe
 from frostcore.curves.divider import Divider
 from frostcore.curves.kinds import ErrorKinds, explain
@@ -14,16 +17,36 @@ from frostcore.errors import CurveError, TapeError
 from frostcore.observe import look
 from frostcore.quantity import Dimension, format_value
 from frostcore.sheet.model import Code, Sensor, Sheet, squeezed
-from frostcore.tape.entries import Body, CallTaken, CodeSeen, Entry, Observed, Outcome, PlateRead, Power, PowerSet, SensorRead, TemperatureTaken, Withdrawn
+from frostcore.tape.entries import (
+    Body,
+    CallTaken,
+    CodeSeen,
+    Entry,
+    MeterRead,
+    ModeSet,
+    Observed,
+    Outcome,
+    PlateRead,
+    PlugMoved,
+    Power,
+    PowerSet,
+    SensorRead,
+    StepDone,
+    TemperatureTaken,
+    Withdrawn,
+)
+from frostcore.tape.probing import Fall, MeterVerdict, falls_due, setup_questions
+from frostcore.tape.probing import judge as judge_meter
 from frostcore.verdict import Question, Verdict
 
 
 @dataclass(frozen=True)
 class Slip:
-    """An entry as the tape shows it: the power state it was made in, and what became of it since."""
+    """An entry as the tape shows it: the power state and mode it was made in, and what became of it since."""
 
     entry: Entry
     power: Power
+    mode: str = ""
     superseded_by: str = ""
 
     @property
@@ -63,6 +86,63 @@ class Standing:
         """The power state now."""
         latest = self._latest(PowerSet)
         return Power(latest.state) if latest else Power.UNKNOWN
+
+    @cached_property
+    def mode(self) -> str:
+        """The id of the mode the unit is in now; empty while the power state is not known."""
+        return _mode_now(self.sheet, list(self.bodies))
+
+    @cached_property
+    def mode_slip(self) -> Slip | None:
+        """The slip that put the unit in its mode, or None when it is in it by itself."""
+        latest = next((slip for slip in reversed(self.effective) if isinstance(slip.entry.body, ModeSet | PowerSet)), None)
+        return latest if latest and isinstance(latest.entry.body, ModeSet) and latest.entry.body.state == "entered" else None
+
+    @cached_property
+    def pulled(self) -> tuple[str, ...]:
+        """The connectors that are pulled now, in the order they were."""
+        found: dict[str, None] = {}
+        for slip in self.effective:
+            match slip.entry.body:
+                case PlugMoved(connector=connector, state=state):
+                    names, out = (connector,), state == "pulled"
+                case StepDone(place=place, step=step, state=state):
+                    names, out = self.sheet.place(place).steps[step].plugs, state == "opened"
+                case _:
+                    continue
+            for name in names:
+                if out:
+                    found[name] = None
+                else:
+                    found.pop(name, None)
+        return tuple(found)
+
+    @cached_property
+    def meter_readings(self) -> tuple[tuple[str, MeterRead], ...]:
+        """(entry id, reading) of every standing meter reading, oldest first."""
+        return tuple((slip.entry.id, slip.entry.body) for slip in self.effective if isinstance(slip.entry.body, MeterRead))
+
+    @cached_property
+    def meter_verdicts(self) -> dict[str, MeterVerdict]:
+        """The verdict on each meter reading that stands or ever stood, by entry id."""
+        return {slip.entry.id: judge_meter(self.sheet, slip.entry.body) for slip in self.slips if isinstance(slip.entry.body, MeterRead)}
+
+    @cached_property
+    def falls_due(self) -> tuple[Fall, ...]:
+        """Outputs that must be read again because their mode has been left."""
+        readings: list[tuple[MeterRead, bool]] = []
+        for slip in self.effective:
+            body = slip.entry.body
+            if isinstance(body, MeterRead):
+                readings.append((body, False))
+            elif isinstance(body, ModeSet | PowerSet):
+                readings = [(reading, left or _leaves(reading, body)) for reading, left in readings]
+        return falls_due(self.sheet, readings, self.mode)
+
+    @cached_property
+    def bodies(self) -> tuple[Body, ...]:
+        """The bodies that count, oldest first."""
+        return tuple(slip.entry.body for slip in self.effective)
 
     @cached_property
     def observations(self) -> dict[str, Observed]:
@@ -144,14 +224,39 @@ def stand(sheet: Sheet, entries: Iterable[Entry]) -> Standing:
             slot = entry.id
             order.append(slot)
         latest[slot], origin[entry.id] = entry, slot
-    power, power_at = Power.UNKNOWN, {}
+    power, power_at, mode_at, bodies = Power.UNKNOWN, {}, {}, []
     for slot in order:
-        power_at[slot] = power
+        power_at[slot], mode_at[slot] = power, _mode_now(sheet, bodies)
+        bodies.append(latest[slot].body)
         if isinstance(latest[slot].body, PowerSet):
             power = Power(latest[slot].body.state)
-    slips = {entry.id: Slip(entry, power_at[origin[entry.id]], superseded_by.get(entry.id, "")) for entry in entries}
+    slips = {entry.id: Slip(entry, power_at[origin[entry.id]], mode_at[origin[entry.id]], superseded_by.get(entry.id, "")) for entry in entries}
     effective = tuple(slips[latest[slot].id] for slot in order if not isinstance(latest[slot].body, Withdrawn))
     return Standing(sheet, tuple(slips.values()), effective)
+
+
+def _leaves(reading: MeterRead, body: ModeSet | PowerSet) -> bool:
+    """Whether an act takes the unit out of the mode a reading was taken in."""
+    if isinstance(body, PowerSet):
+        return body.state == "unplugged"
+    return body.state == "left" or body.mode != reading.mode
+
+
+def _mode_now(sheet: Sheet, bodies: list[Body]) -> str:
+    """The mode after these bodies: the one entered last; without one, the first that goes with the power state."""
+    power = Power.UNKNOWN
+    for body in reversed(bodies):
+        if isinstance(body, PowerSet):
+            power = Power(body.state)
+            break
+        if isinstance(body, ModeSet) and body.state == "entered":
+            return body.mode
+        if isinstance(body, ModeSet):
+            power = Power.LIVE if sheet.mode(body.mode).live else Power.UNPLUGGED
+            break
+    if power is Power.UNKNOWN:
+        return ""
+    return next((mode.id for mode in sheet.modes if mode.live is (power is Power.LIVE)), sheet.modes[0].id if sheet.modes else "")
 
 
 def divider_of(sheet: Sheet, sensor: str) -> Divider | None:
@@ -163,6 +268,8 @@ def divider_of(sheet: Sheet, sensor: str) -> Divider | None:
     return None
 
 
+DEAD_VOLTS = 1.0
+"""Below this nothing is live."""
 ROOM = "room"
 
 
@@ -218,15 +325,35 @@ def _check_names(sheet: Sheet, body: Body) -> None:
                 thermometer_places(sheet)[body.place]
             case Observed():
                 look(body.look).answer(body.answer)
+            case ModeSet():
+                sheet.mode(body.mode)
+            case PlugMoved():
+                sheet.connector(body.connector)
+            case StepDone():
+                _check_step(sheet, body)
+            case MeterRead():
+                meter_setup(sheet, body)
     except KeyError as error:
         message = f"There is no {error} for the {sheet.title}. Choose one of those shown."
         raise TapeError(message) from None
-    except CurveError as error:
+    except (CurveError, CircuitError) as error:
         raise TapeError(str(error)) from None
     component = getattr(body, "component", "") or getattr(body, "cause", "")
     if component and component not in {item.id for item in sheet.components}:
         message = f"There is no part “{component}” on the sheet of the {sheet.title}. Choose one from the list."
         raise TapeError(message)
+
+
+def _check_step(sheet: Sheet, body: StepDone) -> None:
+    steps = sheet.place(body.place).steps
+    if not 0 <= body.step < len(steps):
+        message = f"The way to {sheet.place(body.place).name.lower()} has {len(steps)} steps, and no step {body.step + 1}. Choose one of those shown."
+        raise TapeError(message)
+
+
+def meter_setup(sheet: Sheet, body: MeterRead) -> None:
+    """Raise CircuitError or KeyError when a reading's points, mode or connectors are not on the sheet."""
+    bench_of(sheet).reading(body.mode, Function(body.meter), body.red, body.black, body.pulled)
 
 
 def questions_about(standing: Standing, body: Body, power: Power | None = None) -> tuple[Question, ...]:
@@ -235,11 +362,17 @@ def questions_about(standing: Standing, body: Body, power: Power | None = None) 
     ``power`` is the state at the place of a correction; the present one when None. Questions already
     answered with «as typed» (``body.kept``) are not asked again.
     """
-    if not isinstance(body, SensorRead):
+    if not isinstance(body, SensorRead | MeterRead):
         return ()
     state = standing.power if power is None else power
     questions = []
-    if body.volts is not None:
+    if isinstance(body, MeterRead) and body.meter != "ohm":
+        if state is not Power.LIVE:
+            said = "UNPLUGGED" if state is Power.UNPLUGGED else "nothing of the plug"
+            text = f"The tape says {said}, and you read {body.value.text}. Volts need the plug in; with it out they mean a charged capacitor or a second supply: keep clear. Was the plug in?"
+            if state is Power.UNKNOWN or (body.value.value or 0.0) > DEAD_VOLTS:
+                questions.append(Question("volts_unplugged", text, "power", "live"))
+    elif isinstance(body, SensorRead) and body.volts is not None:
         if state is not Power.LIVE:
             questions.append(Question("volts_unplugged", "Volts at the board need the plug in, and the tape does not say LIVE. Was it in when you read this?", "power", "live"))
     elif state is Power.LIVE:
@@ -253,7 +386,9 @@ def questions_about(standing: Standing, body: Body, power: Power | None = None) 
         )
     elif state is Power.UNKNOWN:
         questions.append(Question("ohms_power_unknown", "The power state is not on the tape yet. Ohms need the plug out. Was it out?", "power", "unplugged"))
-    if body.volts is None:
+    if isinstance(body, MeterRead):
+        questions += setup_questions(standing.sheet, body)
+    elif body.volts is None:
         questions += standing.judge(body).questions
     return tuple(question for question in questions if question_id(question) not in body.kept)
 

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from frostcore.circuit.meter import Function
 from frostcore.observe import look
 from frostcore.quantity import format_celsius
 from frostcore.tape.entries import (
@@ -9,13 +10,17 @@ from frostcore.tape.entries import (
     CallTaken,
     Checked,
     CodeSeen,
+    MeterRead,
+    ModeSet,
     Noted,
     Observed,
     Outcome,
     PartFitted,
     PlateRead,
+    PlugMoved,
     PowerSet,
     SensorRead,
+    StepDone,
     TemperatureTaken,
     Withdrawn,
 )
@@ -64,6 +69,25 @@ def words(standing: Standing, slip: Slip) -> SlipWords:
             return SlipWords(
                 name, body.resistance.text, (body.volts or body.resistance).typed, f"at {format_celsius(body.temperature.value)}: {verdict.verdict.label}{kept}", points
             )
+        case ModeSet():
+            mode = sheet.mode(body.mode)
+            return SlipWords("Mode entered" if body.state == "entered" else "Mode left", mode.name)
+        case PlugMoved():
+            return SlipWords("Plug pulled" if body.state == "pulled" else "Plug put back", body.connector, detail=sheet.connector(body.connector).name)
+        case StepDone():
+            place = sheet.place(body.place)
+            step = place.steps[body.step]
+            counted = step.fasteners if body.counted is None else body.counted
+            count = f"{counted} × {step.fastener}" if counted else ""
+            return SlipWords("Opened" if body.state == "opened" else "Closed again", place.name, detail=step.do, points=count)
+        case MeterRead():
+            verdict = standing.meter_verdicts[slip.entry.id]
+            setup = ", ".join(
+                part for part in (Function(body.meter).label, sheet.mode(body.mode).name.lower(), " and ".join(body.pulled) + " pulled" if body.pulled else "") if part
+            )
+            name = "phantom voltage" if verdict.phantom else verdict.verdict.label
+            kept = ", kept as typed when asked" if body.kept else ""
+            return SlipWords(f"{body.red} to {body.black}", body.value.text, body.value.typed, f"{name}; should be {verdict.expected.text}{kept}", setup)
         case PartFitted():
             return SlipWords("Part fitted", sheet.component(body.component).name, detail=body.note)
         case Noted():

@@ -119,7 +119,9 @@ class Traces(unittest.TestCase):
         self.assertLess(found["points"][labels.index("CN7.2")]["value"], 0.5)
 
     def test_readings_along_it_name_the_broken_segment(self):
-        found = answer("trace", "--sheet", TB, "--mode", "defrost", "--function", "defrost_heater", "--at", "CN7.1=231V", "--at", "thermal_fuse.1=230V", "--at", "defrost_heater.1=2V")
+        found = answer(
+            "trace", "--sheet", TB, "--mode", "defrost", "--function", "defrost_heater", "--at", "CN7.1=231V", "--at", "thermal_fuse.1=230V", "--at", "defrost_heater.1=2V"
+        )
         self.assertEqual((found["segment"]["good"], found["segment"]["bad"], found["segment"]["between"]), ("thermal_fuse.1", "defrost_heater.1", ["thermal_fuse"]))
 
     def test_every_function_of_every_unit_has_a_path(self):

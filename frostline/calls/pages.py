@@ -19,14 +19,16 @@ from frostcore.display.pad import Pad, lay_out
 from frostcore.display.rhythm import REPEAT_PAUSE
 from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
-from frostcore.guide import NextStep, Stage, next_step, stage_done
+from frostcore.guide import NextStep, Stage, function_to_trace, next_step, stage_done
 from frostcore.observe import LOOKS
 from frostcore.sheet.model import Code, Sensor, Sheet
 from frostcore.tape.entries import CallTaken, Outcome
+from frostcore.tape.probing import MeterVerdict
 from frostcore.tape.standing import Slip, Standing, divider_of, plate_differences, suspect_sensors, thermometer_places
 from frostcore.tape.words import SlipWords, words
 from frostline.calls import forms
 from frostline.calls.models import Call, calls_with_tapes
+from frostline.calls.tracing import closing_context, trace_context, way_context
 from frostline.sheets.models import current_revisions
 
 MOST_CANDIDATES = 6
@@ -38,7 +40,7 @@ class SlipLine:
 
     slip: Slip
     words: SlipWords
-    verdict: SensorVerdict | None
+    verdict: SensorVerdict | MeterVerdict | None
     can_withdraw: bool
 
 
@@ -67,7 +69,12 @@ def frame(call: Call, standing: Standing, here: Stage | None) -> dict[str, Any]:
 def tape_lines(standing: Standing) -> list[SlipLine]:
     """The tape, newest first."""
     return [
-        SlipLine(slip, words(standing, slip), standing.verdicts.get(slip.entry.id), slip.standing and not isinstance(slip.entry.body, CallTaken))
+        SlipLine(
+            slip,
+            words(standing, slip),
+            standing.verdicts.get(slip.entry.id) or standing.meter_verdicts.get(slip.entry.id),
+            slip.standing and not isinstance(slip.entry.body, CallTaken),
+        )
         for slip in reversed(standing.slips)
     ]
 
@@ -91,14 +98,23 @@ def stage_context(stage: Stage, standing: Standing, query: QueryDict, posted: fo
             return {"code_form": code_form, "pads": pads(standing.sheet.display.digits, data.get("frames", "")), "decoded": decoded, **candidates([standing.sheet], data)}
         case Stage.PROBE:
             return _probe_context(standing, query, form, posted)
+        case Stage.OPEN:
+            return way_context(standing, query, posted)
+        case Stage.TRACE:
+            return trace_context(standing, query, posted)
         case Stage.CLOSE:
-            return {"part_form": form("part_fitted"), "note_form": form("noted"), "outcome_form": form("outcome", cause=_likely_cause(standing)), "bypass": cautions.BYPASS}
+            return closing_context(standing) | {
+                "part_form": form("part_fitted"),
+                "note_form": form("noted"),
+                "outcome_form": form("outcome", cause=_likely_cause(standing)),
+                "bypass": cautions.BYPASS,
+            }
     return {"outcome_slip": next((slip for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome)), None)}
 
 
 def loose_errors(standing: Standing, posted: forms.SlipForm | None) -> list[str]:
     """Errors of a posted form that the page has no place for: a one-button form, or any form on a closed call."""
-    if posted is None or not (standing.outcome or posted.kind in {"power_set", "observed"}):
+    if posted is None or not (standing.outcome or posted.kind in {"power_set", "observed", "mode_set", "plug_moved", "step_done"}):
         return []
     return [str(message) for messages in posted.errors.values() for message in messages]
 
@@ -158,6 +174,7 @@ def code_card(standing: Standing, code: Code) -> dict[str, Any]:
                 "component": sheet.component(cause.component),
                 "why": cause.why,
                 "sensor": (sensor := by_component.get(cause.component)),
+                "trace": function_to_trace(sheet, cause.component),
                 "verdicts": [verdict for _, verdict in standing.readings_of(sensor)] if sensor else [],
             }
             for cause in code.implicates

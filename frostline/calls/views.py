@@ -12,10 +12,10 @@ from frostcore.errors import TapeError
 from frostcore.guide import STAGE_OF_KIND, Stage, next_step
 from frostcore.report import handover as handover_report
 from frostcore.sheet.model import Sensor
-from frostcore.tape.entries import PowerSet, body_to_document
+from frostcore.tape.entries import Body, MeterRead, PlugMoved, PowerSet, body_to_document
 from frostcore.tape.standing import Standing, question_id, questions_about
 from frostcore.verdict import Question
-from frostline.calls import forms, pages
+from frostline.calls import forms, pages, tracing
 from frostline.calls.actions.open_call import open_call
 from frostline.calls.actions.record_slip import record_slip
 from frostline.calls.models import Call, calls_with_tapes
@@ -58,7 +58,7 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
         if form.is_valid():
             done, extra = _take(request, call, standing, form)
             if done:
-                return redirect(_after(call, here, form))
+                return redirect(_after(request, call, here, form))
     context = pages.frame(call, standing, here) | pages.stage_context(here, standing, request.GET, form) | {"loose_errors": pages.loose_errors(standing, form)} | extra
     return render(request, f"calls/stage_{here}.html", context, status=422 if request.method == "POST" else 200)
 
@@ -112,6 +112,18 @@ def curve_svg(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
 
 
 @require_safe
+def trace_svg(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
+    """A function's path with its expected readings, or the whole unit, as an SVG file."""
+    call = _call(pk)
+    context = tracing.trace_context(call.standing(), request.GET, None)
+    if context["picture"] is None:
+        raise Http404
+    response = render(request, "calls/trace.svg", context, content_type="image/svg+xml")
+    response["Content-Disposition"] = f'attachment; filename="call-{call.number}-{context["function"].id}.svg"'
+    return response
+
+
+@require_safe
 def handover(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The handover report, for print."""
     call = _call(pk)
@@ -155,13 +167,24 @@ def _take(request: HttpRequest, call: Call, standing: Standing, form: forms.Slip
     slip = next((slip for slip in standing.slips if slip.entry.id == str(supersedes)), None)
     questions = [question for question in questions_about(standing, body, slip.power if slip else None) if not (power and question.field == "power")]
     if questions:
-        return False, {"questions": [_asked(question) for question in questions], "answered": " ".join(form.answered())}
+        return False, {"questions": [_asked(question) for question in questions], "answered": " ".join(forms.answered(form.data)), "power_answered": power}
     try:
-        record_slip(call, form.cleaned_data["slip_id"], body, request.user, supersedes=supersedes, power_first=PowerSet("power_set", power) if power else None)
+        first: list[Body] = [PowerSet("power_set", power)] if power else []
+        if isinstance(body, MeterRead) and not supersedes:
+            first += _plugs_moved(standing, body)
+        record_slip(call, form.cleaned_data["slip_id"], body, request.user, supersedes=supersedes, first=first)
     except TapeError as error:
         form.add_error(None, str(error))
         return False, {}
     return True, {}
+
+
+def _plugs_moved(standing: Standing, body: MeterRead) -> list[Body]:
+    """The plugs whose state a reading was told with, where the tape has them otherwise."""
+    return [
+        *(PlugMoved("plug_moved", name, "plugged") for name in standing.pulled if name not in body.pulled),
+        *(PlugMoved("plug_moved", name, "pulled") for name in body.pulled if name not in standing.pulled),
+    ]
 
 
 def _asked(question: Question) -> dict[str, Any]:
@@ -177,9 +200,13 @@ def _settle_code(form: forms.CodeForm) -> bool:
     return True
 
 
-def _after(call: Call, here: Stage, form: forms.SlipForm) -> str:
-    """Where to go once a form is on the tape: stay, but hand over after closing."""
+def _after(request: HttpRequest, call: Call, here: Stage, form: forms.SlipForm) -> str:
+    """Where to go once a form is on the tape: stay, with the address's choices, but hand over after closing."""
     if form.kind == "outcome":
         return reverse("calls:stage", args=[call.pk, Stage.HANDOVER])
     address = reverse("calls:stage", args=[call.pk, here])
+    if here in {Stage.TRACE, Stage.OPEN}:
+        choices = request.GET.copy()
+        choices.pop("faults", None)
+        return f"{address}?{choices.urlencode()}" if choices else address
     return f"{address}?sensor={form.cleaned_data['sensor']}" if form.kind == "sensor_read" else address

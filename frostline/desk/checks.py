@@ -6,6 +6,9 @@ from typing import Any
 
 from django import forms
 
+from frostcore.circuit.bench import bench_of
+from frostcore.circuit.meter import plug_watts
+from frostcore.circuit.power import draws, judge_plug
 from frostcore.curves.kinds import explain
 from frostcore.curves.known import fitted, identify
 from frostcore.curves.model import Curve
@@ -15,6 +18,7 @@ from frostcore.curves.table import recognise
 from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, SensorPoint, judge_all
 from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
+from frostcore.loads import heater_by_watts, judge_heater, judge_single_phase, judge_speed, judge_three_phase
 from frostcore.potentiometer import judge_potentiometer
 from frostcore.quantity import Dimension, Quantity, parse
 from frostcore.thermostat import ContactKind, agreed, judge_stamp
@@ -217,6 +221,112 @@ class ThermostatCheck(FrostForm):
         }
 
 
+class HeaterCheck(FrostForm):
+    """A heater by ohms, watts, amperes."""
+
+    name, title, template = "heater", "Heater", "desk/check_heater.html"
+    mains = QuantityField(Dimension.VOLTAGE, label="Mains here", initial="230 V")
+    ohms = QuantityField(Dimension.RESISTANCE, label="Meter shows", required=False)
+    watts = QuantityField(Dimension.POWER, label="Rated", required=False)
+
+    def extra(self) -> dict[str, Any]:
+        """Nothing more."""
+        return {}
+
+    def answer(self) -> dict[str, Any]:
+        """The verdict on a measured heater; of a rating alone, the ohms to expect."""
+        data = self.cleaned_data
+        volts = data["mains"].value or 0.0
+        watts = data["watts"].value if data["watts"] else None
+        if data["ohms"] is None:
+            if watts is None:
+                raise FrostError("Type what the meter shows, such as 240, or the rating alone, such as 220 W, to see the ohms to expect.")
+            ohms, amperes = heater_by_watts(volts, watts)
+            return {"expected_ohms": ohms, "expected_amperes": amperes, "rated": watts}
+        verdict = judge_heater(volts, data["ohms"], watts)
+        return {"heater": verdict, "ohms": data["ohms"], "filed": Filed(data["ohms"].text, str(verdict.verdict), verdict.text)}
+
+
+class WindingsCheck(FrostForm):
+    """A compressor's windings."""
+
+    name, title, template = "windings", "Compressor windings", "desk/check_windings.html"
+    phases = forms.ChoiceField(label="Compressor", choices=[("1", "single-phase: run, start, common"), ("3", "inverter: three phases")])
+    ab = QuantityField(Dimension.RESISTANCE, label="A to B (U–V)")
+    bc = QuantityField(Dimension.RESISTANCE, label="B to C (V–W)")
+    ac = QuantityField(Dimension.RESISTANCE, label="A to C (U–W)")
+    earth = QuantityField(Dimension.RESISTANCE, label="Any to the chassis", required=False)
+
+    def extra(self) -> dict[str, Any]:
+        """Nothing more."""
+        return {}
+
+    def answer(self) -> dict[str, Any]:
+        """The verdict and its findings."""
+        data = self.cleaned_data
+        pairs = (data["ab"], data["bc"], data["ac"])
+        found = judge_three_phase(pairs, data["earth"]) if data["phases"] == "3" else judge_single_phase(*pairs, data["earth"])
+        return {"windings": found, "filed": Filed(", ".join(quantity.text for quantity in pairs), str(found.verdict), found.text)}
+
+
+class SpeedCheck(FrostForm):
+    """A fan's tachometer."""
+
+    name, title, template = "speed", "Fan speed", "desk/check_speed.html"
+    hertz = QuantityField(Dimension.FREQUENCY, label="Meter shows")
+    pulses = forms.FloatField(
+        label="Pulses a turn", initial=2, min_value=0.5, max_value=24, widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off", "inputmode": "decimal"})
+    )
+    rpm = forms.FloatField(
+        label="Rated rpm", required=False, min_value=1, max_value=20000, widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off", "inputmode": "numeric"})
+    )
+
+    def extra(self) -> dict[str, Any]:
+        """Nothing more."""
+        return {}
+
+    def answer(self) -> dict[str, Any]:
+        """The speed, against its rating where one is given."""
+        data = self.cleaned_data
+        found = judge_speed(data["hertz"].value or 0.0, data["pulses"], data["rpm"])
+        return {"speed": found, "filed": Filed(f"{found.rpm:.0f} rpm", str(found.verdict), found.text)}
+
+
+class PlugCheck(FrostForm):
+    """Watts or amperes at the plug, in a mode of a sheet."""
+
+    name, title, template = "plug", "At the plug", "desk/check_plug.html"
+    sheet = forms.ChoiceField(label="Unit")
+    mode = forms.CharField(label="Mode", max_length=60, required=False, widget=forms.Select)
+    watts = QuantityField(Dimension.POWER, label="Plug meter, watts", required=False)
+    amperes = QuantityField(Dimension.CURRENT, label="or clamp, amperes", required=False)
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.revisions = {revision.sheet.slug: revision.content for revision in current_revisions() if revision.content.harness}
+        self.fields["sheet"].choices = [(slug, content.title) for slug, content in self.revisions.items()]
+        content = self.revisions.get(self.data.get("sheet", "")) or next(iter(self.revisions.values()), None)
+        self.fields["mode"].widget.choices = [(mode.id, mode.name) for mode in content.modes if mode.live] if content else []
+
+    def extra(self) -> dict[str, Any]:
+        """Nothing more."""
+        return {}
+
+    def answer(self) -> dict[str, Any]:
+        """What the loads add up to, and the verdict on what was measured."""
+        data = self.cleaned_data
+        content = self.revisions[data["sheet"]]
+        live = [mode.id for mode in content.modes if mode.live]
+        settled = bench_of(content).scene(data["mode"] if data["mode"] in live else live[0])
+        measured = data["watts"] or data["amperes"]
+        watts, amperes = plug_watts(settled)
+        known = {"plug_watts": watts, "plug_amperes": amperes, "draws": draws(settled), "mode_name": content.mode(settled.circuit.mode).name, "unit": content.title}
+        if measured is None:
+            return known
+        found = judge_plug(settled, measured.value or 0.0, amperes=data["watts"] is None)
+        return {**known, "plug": found, "measured": measured, "filed": Filed(measured.text, str(found.verdict), f"{content.mode(settled.circuit.mode).name}: {found.text}")}
+
+
 def _plain(text: str) -> Quantity:
     understood = parse(text, Dimension.RESISTANCE)
     if not isinstance(understood, Quantity):
@@ -224,4 +334,6 @@ def _plain(text: str) -> Quantity:
     return understood
 
 
-CHECKS: dict[str, Callable[..., FrostForm]] = {check.name: check for check in (CodeCheck, SensorCheck, PotCheck, ThermostatCheck)}
+CHECKS: dict[str, Callable[..., FrostForm]] = {
+    check.name: check for check in (CodeCheck, SensorCheck, HeaterCheck, WindingsCheck, SpeedCheck, PlugCheck, PotCheck, ThermostatCheck)
+}

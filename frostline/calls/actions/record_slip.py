@@ -1,6 +1,7 @@
 """Put an entry on a call's tape, once."""
 
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -8,7 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from frostcore.errors import TapeError
-from frostcore.tape.entries import Body, Entry, PowerSet, body_to_document
+from frostcore.tape.entries import Body, Entry, body_to_document
 from frostcore.tape.standing import stand
 from frostline.accounts.models import User
 from frostline.calls.models import Call, Slip
@@ -23,12 +24,10 @@ class Recorded:
 
 
 @transaction.atomic
-def record_slip(
-    call: Call, slip_id: uuid.UUID, body: Body, by: User, *, supersedes: uuid.UUID | None = None, power_first: PowerSet | None = None, at: datetime | None = None
-) -> Recorded:
+def record_slip(call: Call, slip_id: uuid.UUID, body: Body, by: User, *, supersedes: uuid.UUID | None = None, first: Sequence[Body] = (), at: datetime | None = None) -> Recorded:
     """Append one entry; raises TapeError when it does not fit, and then nothing is recorded.
 
-    ``power_first`` is a power state to record just before it, answered to a question about the reading.
+    ``first`` is recorded just before it: a power state or plugs moved, as answered to a question about the reading.
     SQLite begins this transaction with the write lock held, so positions can't collide.
     """
     at = at or timezone.now()
@@ -37,8 +36,8 @@ def record_slip(
             raise TapeError("This form was already recorded with other content. It is on the tape; correct it there, or reload the page to add a new slip.")
         return Recorded(earlier, created=False)
     tape = list(call.tape())
-    if power_first:
-        _append(call, tape, uuid.uuid5(slip_id, "power"), power_first, by, None, at)
+    for number, before in enumerate(first):
+        _append(call, tape, uuid.uuid5(slip_id, f"before {number}"), before, by, None, at)
     return Recorded(_append(call, tape, slip_id, body, by, supersedes, at), created=True)
 
 

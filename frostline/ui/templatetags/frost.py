@@ -64,6 +64,12 @@ def blinks(group: str) -> str:
 
 
 @register.filter
+def at(mapping: dict[str, Any], key: str) -> Any:
+    """What a mapping holds under a name."""
+    return mapping.get(key)
+
+
+@register.filter
 def percent(share: float) -> int:
     """A share as whole per cents."""
     return round(100 * share)

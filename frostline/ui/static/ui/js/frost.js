@@ -43,6 +43,15 @@
     });
   });
 
+  // A mode that times out: the time left runs down where it is shown; a chooser answers to its change.
+  const countDown = () => document.querySelectorAll("[data-until]").forEach((place) => {
+    const seconds = Math.round((new Date(place.dataset.until) - Date.now()) / 1000);
+    place.textContent = seconds > 0 ? `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}` : "0:00: it has ended";
+  });
+  setInterval(countDown, 1000);
+  countDown();
+  document.addEventListener("htmx:afterSettle", countDown);
+
   // A connection that fails must say so where the hand is; what was typed is still in the form.
   document.addEventListener("htmx:sendError", () => {
     const note = document.createElement("p");

@@ -1,0 +1,86 @@
+"""A sheet's circuits, settled once and kept: the same mode is asked for by every line of a page."""
+
+from collections import OrderedDict
+from functools import cached_property
+
+from frostcore.circuit.build import build
+from frostcore.circuit.element import CircuitError
+from frostcore.circuit.meter import Function, Reading, expect, points
+from frostcore.circuit.settle import Settled, settle
+from frostcore.circuit.trace import FunctionName, Trace, function_named, functions, trace
+from frostcore.sheet.model import Mode, Sheet
+
+KEPT_SHEETS, KEPT_SCENES = 24, 64
+
+
+class Bench:
+    """One sheet's settled circuits by mode, power and pulled connectors, and what is read off them."""
+
+    def __init__(self, sheet: Sheet) -> None:
+        self.sheet = sheet
+        self._scenes: OrderedDict[tuple[str, bool, tuple[str, ...]], Settled] = OrderedDict()
+
+    def scene(self, mode: str, *, live: bool = True, pulled: tuple[str, ...] = ()) -> Settled:
+        """The unit settled in a mode; with ``live`` False, that mode with the plug out. Raises CircuitError for unknown names."""
+        key = (mode, live, tuple(sorted(pulled)))
+        if key not in self._scenes:
+            origin = next((scene for (_, was_live, _), scene in self._scenes.items() if was_live), None) if live else None
+            self._scenes[key] = settle(build(self.sheet, mode, live=live, pulled=key[2]), origin if origin and origin.circuit.live else None)
+            if len(self._scenes) > KEPT_SCENES:
+                self._scenes.popitem(last=False)
+        self._scenes.move_to_end(key)
+        return self._scenes[key]
+
+    def reading(self, mode: str, function: Function, red: str, black: str, pulled: tuple[str, ...] = ()) -> Reading:
+        """What a healthy unit reads; CircuitError for a point that is not there."""
+        settled = self.scene(mode, live=function is not Function.OHM, pulled=pulled)
+        return expect(settled, points(self.sheet, settled.circuit, red, black, function), function)
+
+    @cached_property
+    def functions(self) -> tuple[FunctionName, ...]:
+        """Everything that can be traced."""
+        found = self.scene(self.resting_mode, live=False)
+        return tuple(item for item in functions(self.sheet, found.circuit) if self._has_path(item.id))
+
+    def _has_path(self, name: str) -> bool:
+        try:
+            self.trace(name, self.resting_mode, live=False)
+        except CircuitError:
+            return False
+        return True
+
+    @cached_property
+    def _traces(self) -> dict[tuple[str, str, bool, tuple[str, ...]], Trace]:
+        return {}
+
+    def trace(self, name: str, mode: str, *, live: bool = True, pulled: tuple[str, ...] = ()) -> Trace:
+        """The path of a function in a mode."""
+        key = (name, mode, live, tuple(sorted(pulled)))
+        if key not in self._traces:
+            settled = self.scene(mode, live=live, pulled=pulled)
+            self._traces[key] = trace(self.sheet, settled, function_named(self.sheet, settled.circuit, name))
+        return self._traces[key]
+
+    @property
+    def resting_mode(self) -> str:
+        """The state with the plug out, where the sheet has one."""
+        return next((mode.id for mode in self.sheet.modes if not mode.live), self.sheet.modes[0].id)
+
+    @property
+    def live_modes(self) -> tuple[Mode, ...]:
+        """The modes with the plug in."""
+        return tuple(mode for mode in self.sheet.modes if mode.live)
+
+
+_benches: OrderedDict[int, Bench] = OrderedDict()
+
+
+def bench_of(sheet: Sheet) -> Bench:
+    """The bench of a sheet. A bench keeps its sheet, so that the sheet's identity names it for as long as it is kept."""
+    key = id(sheet)
+    if key not in _benches or _benches[key].sheet is not sheet:
+        _benches[key] = Bench(sheet)
+        if len(_benches) > KEPT_SHEETS:
+            _benches.popitem(last=False)
+    _benches.move_to_end(key)
+    return _benches[key]

@@ -1,0 +1,165 @@
+"""Meter readings judged: against the healthy unit in the setup they were taken in, with the phantom named and the faults they fit."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from frostcore.circuit.bench import bench_of
+from frostcore.circuit.element import CircuitError
+from frostcore.circuit.meter import METER_FLOOR, Function, Reading, show
+from frostcore.circuit.trace import Segment, Trace, localise, verdict_of
+from frostcore.faults.known import Fault, faults
+from frostcore.faults.table import Prediction, Setup, predict
+from frostcore.quantity import Quantity, State, format_ohms
+from frostcore.sheet.model import Sheet
+from frostcore.tape.entries import MeterRead
+from frostcore.verdict import Question, Verdict
+
+PHANTOM_SHARE = (0.03, 0.8)
+"""A high-impedance reading between these shares of the mains, where nothing should be, is a phantom until shown otherwise."""
+FIT_SHARE = 0.1
+"""A fault explains a reading that lies within this share of its own (and the meter's floor)."""
+
+
+@dataclass(frozen=True)
+class MeterVerdict:
+    """A reading against what it should be: the expected reading, the verdict, what it means, and whether it is a phantom voltage."""
+
+    reading: MeterRead
+    expected: Reading
+    verdict: Verdict
+    text: str
+    phantom: bool = False
+
+
+def judge(sheet: Sheet, reading: MeterRead) -> MeterVerdict:
+    """The verdict on a meter reading. Raises CircuitError for points or modes the sheet has not."""
+    function = Function(reading.meter)
+    expected = bench_of(sheet).reading(reading.mode, function, reading.red, reading.black, reading.pulled)
+    verdict = verdict_of(expected, reading.value)
+    mains = sheet.plate.mains_volts
+    value = reading.value.value
+    if function is Function.VAC and verdict is Verdict.HIGH and (expected.value or 0.0) < METER_FLOOR[function] and value is not None:
+        if PHANTOM_SHARE[0] * mains <= value <= PHANTOM_SHARE[1] * mains:
+            text = (
+                f"A phantom voltage: {show(function, value)} where a healthy load would pull the wire to 0 V. The output is off, and the loop behind it is open. "
+                "Confirm it with the low-impedance range: it must fall to about 0 V. Then unplug and measure the loop in ohms."
+            )
+            return MeterVerdict(reading, expected, verdict, text, phantom=True)
+        return MeterVerdict(reading, expected, verdict, f"Should be off, and is live ({show(function, value)}): an output that stays on is as bad as one that stays off.")
+    words = {
+        Verdict.IN_BAND: f"As it should be: {expected.words}.",
+        Verdict.OPEN: f"Open; it should read {expected.words}. Before you believe it, touch the leads together.",
+        Verdict.SHORT: f"A dead short; it should read {expected.words}.",
+        Verdict.HIGH: f"Too high; it should read {expected.words}.",
+        Verdict.LOW: f"Too low; it should read {expected.words}.",
+    }
+    return MeterVerdict(reading, expected, verdict, words[verdict])
+
+
+def setup_questions(sheet: Sheet, reading: MeterRead) -> tuple[Question, ...]:
+    """What to ask about a reading's setup: a connector that seems to stand otherwise than the tape says, ohms taken for kilohms."""
+    try:
+        found = judge(sheet, reading)
+    except CircuitError:
+        return ()
+    if found.verdict is Verdict.IN_BAND:
+        return ()
+    questions = []
+    for connector, pulled in _otherwise(sheet, reading):
+        other = judge(sheet, replace(reading, pulled=pulled))
+        if other.verdict is Verdict.IN_BAND and not other.expected.phantom:
+            now, then = ("pulled", "plugged in") if connector in reading.pulled else ("plugged in", "pulled")
+            text = f"With {connector} {now}, as the tape says, this should read {found.expected.text}; {reading.value.text} fits {connector} {then}. Is it {then}?"
+            questions.append(Question("pulled", text, "pulled", " ".join(pulled)))
+            break
+    value = reading.value.value
+    if reading.meter == "ohm" and value:
+        for factor in (1000.0, 0.001):
+            slipped = replace(reading, value=replace(reading.value, value=value * factor))
+            if verdict_of(found.expected, slipped.value) is Verdict.IN_BAND:
+                meant = format_ohms(value * factor)
+                questions.append(Question("unit_slip", f"{reading.value.text} is a thousand times off what it should be. Did the meter show {meant}?", "value", meant))
+    return tuple(questions)
+
+
+def _otherwise(sheet: Sheet, reading: MeterRead) -> Iterable[tuple[str, tuple[str, ...]]]:
+    """Connectors worth doubting, with the pulled ones if each stood otherwise: those at the points, and those that are pulled."""
+    at_points = [pin[0].id for pin in (sheet.pin(reading.red), sheet.pin(reading.black)) if pin]
+    for connector in dict.fromkeys((*at_points, *reading.pulled)):
+        yield connector, tuple(name for name in reading.pulled if name != connector) if connector in reading.pulled else (*reading.pulled, connector)
+
+
+@dataclass(frozen=True)
+class FaultReading:
+    """What a fault would make the meter show at the chosen points, and whether a reading taken fits it."""
+
+    fault: Fault
+    value: float | None
+    text: str
+    fits: bool = False
+
+
+def fault_readings(sheet: Sheet, setup: Setup, red: str, black: str, taken: Quantity | None = None) -> tuple[FaultReading, ...]:
+    """Every fault that shows at these points in this setup, likeliest first; those that fit a reading taken before the rest."""
+    known = _known(sheet)
+    healthy = bench_of(sheet).reading(setup.mode, setup.function, red, black, setup.pulled)
+    table: Prediction = predict(sheet, (setup,), ((red, black),), known)
+    found = []
+    for fault, value in zip(known, table.values[0, 1:, 0], strict=True):
+        shown = None if np.isinf(value) else float(value)
+        quantity = Quantity(setup.function.dimension, shown, State.OPEN if shown is None else State.VALUE)
+        if verdict_of(healthy, quantity) is Verdict.IN_BAND:
+            continue
+        found.append(FaultReading(fault, shown, show(setup.function, shown), taken is not None and _fits(setup.function, shown, taken)))
+    return tuple(sorted(found, key=lambda item: (not item.fits, -item.fault.weight)))
+
+
+def _known(sheet: Sheet) -> tuple[Fault, ...]:
+    store = bench_of(sheet).__dict__
+    if "known_faults" not in store:
+        store["known_faults"] = faults(sheet)
+    return store["known_faults"]
+
+
+def _fits(function: Function, value: float | None, taken: Quantity) -> bool:
+    if value is None or taken.value is None:
+        return value is None and taken.state is State.OPEN
+    return abs(value - taken.value) <= FIT_SHARE * max(abs(value), abs(taken.value)) + METER_FLOOR[function]
+
+
+def segment_of(path: Trace, readings: Iterable[MeterRead]) -> Segment | None:
+    """The broken segment of a path by the readings taken along it in its own mode, against its own return."""
+    taken = {item.red: item.value for item in readings if item.mode == path.mode and item.meter == path.meter and item.black == path.black and not item.pulled}
+    return localise(path, taken)
+
+
+@dataclass(frozen=True)
+class Fall:
+    """An output read in a mode that must have fallen since the mode was left: the reading then, and what it must be now."""
+
+    reading: MeterRead
+    now: Reading
+    mode: str
+
+
+def falls_due(sheet: Sheet, readings: Iterable[tuple[MeterRead, bool]], mode: str) -> tuple[Fall, ...]:
+    """Outputs to be read again. ``readings`` are (reading, whether its mode has been left since), oldest first; ``mode`` is the mode now."""
+    readings = list(readings)
+    if not mode or not sheet.mode(mode).live:
+        return ()
+    due = []
+    for place, (reading, left) in enumerate(readings):
+        if not left or reading.meter == "ohm" or (reading.value.value or 0.0) < ON_VOLTS:
+            continue
+        again = any(later.red == reading.red and later.black == reading.black and later.meter == reading.meter for later, _ in readings[place + 1 :])
+        now = bench_of(sheet).reading(mode, Function(reading.meter), reading.red, reading.black, reading.pulled)
+        if not again and (now.value or 0.0) < FALLEN * reading.value.value:
+            due.append(Fall(reading, now, reading.mode))
+    return tuple(due)
+
+
+ON_VOLTS = 3.0
+FALLEN = 0.3
+"""An output counts as on from so many volts, and as fallen when it should be under this share of what it was."""

@@ -1,0 +1,271 @@
+"""What the trace and the way in show, assembled from the core's answers. No rules of the job here."""
+
+import uuid
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from django.http import QueryDict
+
+from frostcore import cautions
+from frostcore.circuit.bench import Bench, bench_of
+from frostcore.circuit.element import CircuitError
+from frostcore.circuit.layout import TracePicture, lay_out
+from frostcore.circuit.meter import Function, Reading, plug_watts
+from frostcore.circuit.trace import FunctionName, Trace, best_pair
+from frostcore.faults.table import Setup
+from frostcore.guide import next_step
+from frostcore.sheet.model import Mode
+from frostcore.tape.entries import MeterRead, Power
+from frostcore.tape.probing import fault_readings, segment_of
+from frostcore.tape.standing import Standing
+from frostcore.verdict import Verdict
+from frostcore.wayin import closing, left_over, ways
+from frostline.calls import forms
+
+MOST_FAULTS, MOST_FITS = 14, 5
+
+
+@dataclass(frozen=True)
+class SetupRow:
+    """One line of the table of expected readings."""
+
+    words: str
+    meter: Function
+    reading: Reading
+    here: bool
+    address: str
+
+
+@dataclass(frozen=True)
+class PortShown:
+    """A point of the picture with what stands by it: where its tap leads, the reading expected, the verdict on the reading taken."""
+
+    href: str
+    expected: str
+    verdict: Verdict | None
+    lead: str
+
+
+def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
+    """The trace: function, mode, picture, leads, the table of what a meter reads there, the reading's form."""
+    sheet, bench = standing.sheet, bench_of(standing.sheet)
+    if not bench.functions:
+        return {"function": None, "picture": None, "functions": []}
+    function = _function(standing, bench, query)
+    mode = next((item for item in sheet.modes if item.id == query.get("mode")), None) or sheet.mode(standing.mode or bench.live_modes[0].id)
+    path = bench.trace(function.id, mode.id, live=mode.live, pulled=standing.pulled)
+    red, black = _leads(path, query)
+    problem = ""
+    try:
+        meter = _meter(query, path, mode)
+        rows = _rows(standing, bench, query, mode, meter, path, red, black)
+    except CircuitError as error:
+        problem, red, black = str(error), *best_pair(path)
+        meter = _meter(query, path, mode)
+        rows = _rows(standing, bench, query, mode, meter, path, red, black)
+    readings = [reading for _, reading in standing.meter_readings]
+    taken = next((verdict for identifier, verdict in reversed(standing.meter_verdicts.items()) if _same(verdict.reading, standing, identifier, red, black)), None)
+    setup = Setup(mode.id, meter, standing.pulled)
+    doubted = taken is not None and taken.verdict is not Verdict.IN_BAND
+    told = fault_readings(sheet, Setup(taken.reading.mode, Function(taken.reading.meter), taken.reading.pulled), red, black, taken.reading.value) if doubted else ()
+    shown = fault_readings(sheet, setup, red, black) if query.get("faults") else ()
+    whole = bool(query.get("whole"))
+    picture = lay_out(sheet, path, whole=whole)
+    return {
+        "problem": problem,
+        "functions": _grouped(standing, bench),
+        "function": function,
+        "modes": sheet.modes,
+        "mode": mode,
+        "mode_is_now": mode.id == standing.mode,
+        "until": _until(standing),
+        "path": path,
+        "whole": whole,
+        "picture": picture,
+        "ports": _ports(standing, path, picture, query, red, black),
+        "segment": segment_of(path, readings),
+        "red": red,
+        "black": black,
+        "lead": query.get("lead", "red"),
+        "rows": rows,
+        "meter": meter,
+        "expected": next(row.reading for row in rows if row.here),
+        "taken": taken,
+        "fits": [item for item in told if item.fits][:MOST_FITS],
+        "faults": shown[:MOST_FAULTS],
+        "more_faults": max(0, len(shown) - MOST_FAULTS),
+        "meter_form": _meter_form(standing, posted, red=red, black=black, meter=meter.value, mode=mode.id, function=function.id),
+        "plugs": _plugs(standing, path),
+        "mode_id": uuid.uuid4(),
+        "live_caution": cautions.LIVE if mode.live else "",
+        "at_plug": plug_watts(bench.scene(mode.id)) if mode.live else None,
+        "contradicts": _contradicts(standing, meter),
+        "queries": _Queries(query),
+    }
+
+
+class _Queries:
+    """Addresses that keep this page's choices and change some."""
+
+    def __init__(self, query: QueryDict) -> None:
+        self._query = query
+
+    def having(self, **changes: str) -> str:
+        """The query with some choices changed; an empty one drops its choice."""
+        query = self._query.copy()
+        for name, value in changes.items():
+            query.pop(name, None)
+            if value:
+                query[name] = value
+        return f"?{query.urlencode()}"
+
+    @property
+    def with_faults(self) -> str:
+        """The same page with every fault's reading."""
+        return self.having(faults="1")
+
+    @property
+    def with_whole(self) -> str:
+        """The whole unit's picture."""
+        return self.having(whole="1")
+
+    @property
+    def without_whole(self) -> str:
+        """Only the path's picture."""
+        return self.having(whole="")
+
+
+def _function(standing: Standing, bench: Bench, query: QueryDict) -> FunctionName:
+    """The function asked for, else what the next step is about, else the first."""
+    known = {item.id: item for item in bench.functions}
+    step = next_step(standing)
+    last = next((reading.function for _, reading in reversed(standing.meter_readings) if reading.function in known), "")
+    return next((known[name] for name in (query.get("function", ""), step.trace, last) if name in known), bench.functions[0])
+
+
+def _grouped(standing: Standing, bench: Bench) -> list[tuple[str, list[FunctionName]]]:
+    """Functions to choose from: those of implicated parts first."""
+    implicated = [cause.component for code in standing.known_codes for cause in code.implicates]
+    suspects = [item for item in bench.functions if item.component in implicated]
+    rest = [item for item in bench.functions if item.component not in implicated]
+    return [(name, found) for name, found in (("Implicated by the code", suspects), ("All functions" if not suspects else "The others", rest)) if found]
+
+
+def _leads(path: Trace, query: QueryDict) -> tuple[str, str]:
+    """Where the leads are: as tapped, else the first plug of the path from the board."""
+    red, black = best_pair(path)
+    return query.get("red") or red, query.get("black") or black
+
+
+def _meter(query: QueryDict, path: Trace, mode: Mode) -> Function:
+    asked = query.get("meter", "")
+    if asked in set(Function):
+        return Function(asked)
+    return path.meter if mode.live else Function.OHM
+
+
+def _rows(standing: Standing, bench: Bench, query: QueryDict, mode: Mode, meter: Function, path: Trace, red: str, black: str) -> list[SetupRow]:
+    """What is read between the leads in every mode and setup; the setup the page is in has ``here``."""
+    queries = _Queries(query)
+    live = path.meter if path.meter is not Function.OHM else bench.trace(path.function.id, bench.live_modes[0].id).meter
+    found: list[tuple[str, Mode, Function, tuple[str, ...]]] = []
+    for item in bench.live_modes:
+        found.append((item.name, item, live, standing.pulled))
+        if live is Function.VAC and item.id == mode.id:
+            found.append((f"{item.name}, low impedance", item, Function.VAC_LOZ, standing.pulled))
+    pins = [pin[0].id for pin in (standing.sheet.pin(red), standing.sheet.pin(black)) if pin]
+    for item in (item for item in standing.sheet.modes if not item.live):
+        for pulled in dict.fromkeys((standing.pulled, (), *((name,) for name in pins))):
+            words = f"{item.name}, {' and '.join(pulled)} pulled" if pulled else f"{item.name}, all plugs in"
+            found.append((words, item, Function.OHM, pulled))
+    here = (mode.id, meter, standing.pulled)
+    if not any((item.id, function, pulled) == here for _, item, function, pulled in found):
+        found.insert(0, (f"{mode.name}, {meter.label}", mode, meter, standing.pulled))
+    return [
+        SetupRow(
+            words,
+            function,
+            bench.reading(item.id, function, red, black, pulled),
+            (item.id, function, pulled) == here,
+            queries.having(mode=item.id, meter=function.value) if pulled == standing.pulled else "",
+        )
+        for words, item, function, pulled in found
+    ]
+
+
+def _same(reading: MeterRead, standing: Standing, identifier: str, red: str, black: str) -> bool:
+    """Whether a reading that still counts was taken at these points."""
+    return (reading.red, reading.black) == (red, black) and identifier in {entry for entry, _ in standing.meter_readings}
+
+
+def _ports(standing: Standing, path: Trace, picture: TracePicture, query: QueryDict, red: str, black: str) -> dict[str, PortShown]:
+    """What stands by each point of the picture, and where a tap on it leads: one tap for red, the next for black."""
+    queries, lead = _Queries(query), query.get("lead", "red")
+    by_node = {point.node: point.reading.text for point in path.points}
+    near = standing.sheet.wiring.near
+    expected = {port.point: by_node[near(port.point)] for box in picture.boxes for port in box.ports if port.lit and near(port.point) in by_node}
+    expected |= {point.label: point.reading.text for point in path.points}
+    verdicts = {}
+    for identifier, reading in standing.meter_readings:
+        if reading.mode == path.mode:
+            verdicts[reading.red] = standing.meter_verdicts[identifier].verdict
+    points = {port.point for box in picture.boxes for port in box.ports} | {spot.point for inside in picture.insides for spot in inside.spots}
+    return {
+        point: PortShown(
+            queries.having(red=point, lead="black", black=query.get("black", "")) if lead == "red" else queries.having(black=point, lead="red", red=red),
+            expected.get(point, ""),
+            verdicts.get(point),
+            "red" if point == red else "black" if point == black else "",
+        )
+        for point in points
+    }
+
+
+def _meter_form(standing: Standing, posted: forms.SlipForm | None, **initial: str) -> forms.SlipForm:
+    if posted is not None and posted.kind == "meter_read":
+        return posted
+    return forms.MeterForm(initial=initial | {"pulled": " ".join(standing.pulled)}, sheet=standing.sheet)
+
+
+def _plugs(standing: Standing, path: Trace) -> list[dict[str, Any]]:
+    """The connectors on the path, and any that are pulled, each with what a tap would do."""
+    on_path = [pin[0].id for pin in (standing.sheet.pin(point.label) for point in path.points) if pin]
+    names = dict.fromkeys((*on_path, *standing.pulled))
+    return [{"connector": standing.sheet.connector(name), "pulled": name in standing.pulled, "slip_id": uuid.uuid4()} for name in names]
+
+
+def _until(standing: Standing) -> datetime | None:
+    """When the mode the unit is in ends by itself."""
+    slip = standing.mode_slip
+    minutes = standing.sheet.mode(standing.mode).timeout_minutes if slip else None
+    return slip.entry.at + timedelta(minutes=minutes) if slip and minutes else None
+
+
+def _contradicts(standing: Standing, meter: Function) -> str:
+    """The power state this meter position needs, when the tape says another."""
+    wanted = Power.UNPLUGGED if meter is Function.OHM else Power.LIVE
+    return "" if standing.power is wanted else str(wanted)
+
+
+def way_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
+    """Ways in with their steps ticked off, and the way out: the same in reverse."""
+    sheet, bodies = standing.sheet, standing.bodies
+    found = ways(sheet, bodies)
+    chosen = next((way for way in found if way.place.id == query.get("place")), None) or next((way for way in found if any(step.done for step in way.steps) and not way.open), None)
+    chosen = chosen or (found[0] if found else None)
+    return {
+        "ways": found,
+        "chosen_way": chosen,
+        "steps": [{"item": step, "slip_id": uuid.uuid4()} for step in chosen.steps] if chosen else [],
+        "inside_parts": [component for component in sheet.components if chosen and component.place == chosen.place.id],
+        **closing_context(standing),
+        "fins": cautions.FINS,
+        "papers": sheet.papers,
+    }
+
+
+def closing_context(standing: Standing) -> dict[str, Any]:
+    """The way out, and what does not add up."""
+    lines = closing(standing.sheet, standing.bodies)
+    return {"closing": [{"line": line, "slip_id": uuid.uuid4()} for line in lines], "left_over": left_over(standing.sheet, standing.bodies)}
