@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterator
+from dataclasses import replace
 
 from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, CircuitError, Control, Impedance, Sense, States, Stray
 from frostcore.circuit.parts import JOINT_OHMS, PARTS, WIRE_OHMS_PER_METRE, Scene
@@ -23,19 +24,28 @@ def build(sheet: Sheet, mode: str, *, live: bool | None = None, pulled: tuple[st
     """The circuit of a sheet in a mode; ``live`` False is the same state with the plug out. Raises CircuitError naming what is unknown."""
     found = _mode(sheet, mode)
     live = found.live if live is None else live and found.live
+    wired = frozenset(point for run in sheet.harness for point in run.points)
+    scene = Scene(sheet, found, wired)
+    branches = [*_wall(scene, live=live), *_parts(scene), *(branch for board in sheet.boards for branch in _board(scene, board)), *_wires(sheet)]
+    if not any(component.kind is ComponentKind.PLUG for component in sheet.components):
+        message = f"The {sheet.title} has no plug among its components, so nothing feeds its circuit."
+        raise CircuitError(message)
+    built = Circuit(found.id, live, sheet.plate.mains_hertz, sheet.plate.mains_volts, EARTH, tuple(branches), tuple(_strays(sheet)), frozenset(found.signals if live else ()))
+    return with_pulled(sheet, built, pulled) if pulled else built
+
+
+def with_pulled(sheet: Sheet, circuit: Circuit, pulled: tuple[str, ...]) -> Circuit:
+    """The same circuit with just these connectors pulled; CircuitError for one the sheet has not."""
     for identifier in pulled:
         if identifier not in {connector.id for connector in sheet.connectors}:
             message = f"There is no connector “{identifier}” on the {sheet.title}; it has {', '.join(connector.id for connector in sheet.connectors)}."
             raise CircuitError(message)
-    wired = frozenset(point for run in sheet.harness for point in run.points)
-    scene = Scene(sheet, found, wired)
-    branches = [*_wall(scene, live=live), *_parts(scene), *(branch for board in sheet.boards for branch in _board(scene, board)), *_wires(sheet, pulled)]
-    if not any(component.kind is ComponentKind.PLUG for component in sheet.components):
-        message = f"The {sheet.title} has no plug among its components, so nothing feeds its circuit."
-        raise CircuitError(message)
-    return Circuit(
-        found.id, live, sheet.plate.mains_hertz, sheet.plate.mains_volts, EARTH, tuple(branches), tuple(_strays(sheet)), frozenset(found.signals if live else ()), pulled
+    out = {stretch.id for stretch in sheet.wiring.stretches if stretch.connector in pulled}
+    branches = tuple(
+        replace(branch, start="pulled" if branch.id in out else "joined") if branch.kind is BranchKind.WIRE and "pulled" in branch.states and (branch.id in out) != (branch.start == "pulled") else branch
+        for branch in circuit.branches
     )
+    return replace(circuit, branches=branches, pulled=pulled)
 
 
 def _mode(sheet: Sheet, mode: str) -> Mode:
@@ -60,13 +70,12 @@ def _parts(scene: Scene) -> Iterator[Branch]:
             yield from maker(scene, component)
 
 
-def _wires(sheet: Sheet, pulled: tuple[str, ...]) -> Iterator[Branch]:
+def _wires(sheet: Sheet) -> Iterator[Branch]:
     harness = next((component.id for component in sheet.components if component.kind is ComponentKind.HARNESS), "")
     for stretch in sheet.wiring.stretches:
         ohms = WIRE_OHMS_PER_METRE * stretch.metres + (JOINT_OHMS if stretch.connector else 0.0)
         states: States = {"joined": Impedance(ohms, tolerance=0.5), "pulled": None}
-        start = "pulled" if stretch.connector in pulled else "joined"
-        yield Branch(stretch.id, stretch.near, stretch.far, BranchKind.WIRE, harness, f"{stretch.colour} wire {stretch.start} to {stretch.end}", states, start)
+        yield Branch(stretch.id, stretch.near, stretch.far, BranchKind.WIRE, harness, f"{stretch.colour} wire {stretch.start} to {stretch.end}", states, "joined")
 
 
 def _board(scene: Scene, board: Board) -> Iterator[Branch]:

@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
 
+import numpy as np
+
 from frostcore.errors import FrostError
 
 INSULATION_OHMS = 10e9
@@ -164,6 +166,28 @@ class Circuit:
     def branch_index(self) -> dict[str, int]:
         """Branch id -> its place in ``branches``."""
         return {branch.id: place for place, branch in enumerate(self.branches)}
+
+    def pattern(self, *, ac: bool) -> tuple[np.ndarray, np.ndarray]:
+        """Where the system's matrix has entries (2×E; the reference has the row after all others), and the values of those that no state changes.
+
+        Order: insulation, strays (AC only), the branches' currents at their two nodes; then, to be filled in, α, −α and −β of every branch.
+        """
+        n, m = len(self.nodes), len(self.branches)
+        ground = n + m
+        ends = np.array([[self.node_index[branch.a], self.node_index[branch.b]] for branch in self.branches], int).reshape(-1, 2)
+        ends[ends < 0] = ground
+        nodes, branches = np.arange(n), np.arange(n, n + m)
+        places = [np.array([nodes, nodes])]
+        values = [np.full(n, 1 / INSULATION_OHMS, complex)]
+        if ac and self.strays:
+            a, b = np.array([[self.node_index[node] if self.node_index[node] >= 0 else ground for node in (stray.a, stray.b)] for stray in self.strays]).T
+            admittance = 1j * self.omega * np.array([stray.farads for stray in self.strays])
+            places += [np.array([a, a]), np.array([b, b]), np.array([a, b]), np.array([b, a])]
+            values += [admittance, admittance, -admittance, -admittance]
+        places += [np.array([ends[:, 0], branches]), np.array([ends[:, 1], branches])]
+        values += [np.ones(m, complex), -np.ones(m, complex)]
+        places += [np.array([branches, ends[:, 0]]), np.array([branches, ends[:, 1]]), np.array([branches, branches])]
+        return np.concatenate(places, axis=1), np.concatenate(values)
 
     @cached_property
     def neighbours(self) -> dict[str, list[tuple[str, Branch]]]:

@@ -4,14 +4,15 @@ The healthy unit starts from everything off, as when it is plugged in. A fault s
 that must start are tried from standstill. An element that keeps changing its mind after ``ROUNDS`` rounds is held off and named.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
+from scipy.sparse.linalg import spsolve
 
 from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, Impedance, Sense, States
-from frostcore.circuit.solver import Bridge, Edit, Edited, Row, Solved, assemble, row_of
+from frostcore.circuit.solver import Arranged, Bridge, Edit, Edited, Row, Solved, assemble, row_of
 
 ROUNDS = 16
 
@@ -34,6 +35,7 @@ class Damage:
 
 HEALTHY = Damage()
 NOTHING = np.zeros(0, bool)
+BOTH = (Analysis.AC, Analysis.DC)
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,7 @@ class Settled:
     @cached_property
     def rows(self) -> dict[Analysis, list[Row]]:
         """Every branch's row as it settled, in each analysis."""
-        return {analysis: _rows(self.circuit, self.states, analysis) for analysis in Analysis}
+        return {analysis: _rows(self.circuit, self.states, analysis) for analysis in BOTH}
 
     def impedance(self, branch: int) -> Impedance | None:
         """The impedance of a branch as it settled."""
@@ -70,7 +72,7 @@ def settle(circuit: Circuit, origin: Settled | None = None) -> Settled:
     controlled = [place for place, branch in enumerate(circuit.branches) if branch.control]
     turns = dict.fromkeys(controlled, 0)
     for _ in range(ROUNDS if circuit.live else 0):
-        solution = {analysis: _look(circuit, states, analysis, origin) for analysis in Analysis}
+        solution = {analysis: _look(circuit, states, analysis, origin) for analysis in BOTH}
         wanted = {place: _wanted(circuit, circuit.branches[place], states[place], solution) for place in controlled}
         changed = [place for place in controlled if wanted[place] != states[place]]
         if any(not circuit.branches[place].control.latched for place in changed):
@@ -92,8 +94,8 @@ def _look(circuit: Circuit, states: Sequence[str], analysis: Analysis, origin: S
     """The solution (N+1) with the branches in these states."""
     if origin is None:
         matrix, right = assemble(circuit, analysis, _rows(circuit, states, analysis))
-        return np.append(np.linalg.solve(matrix, right), 0)
-    return origin.solved[analysis].edited([_difference(_rows(circuit, states, analysis), origin.rows[analysis])]).x[0]
+        return np.append(spsolve(matrix, right), 0)
+    return origin.solved[analysis].edited([_difference(_rows(circuit, states, analysis), origin.rows[analysis])], refined=False).x[0]
 
 
 def _difference(rows: Sequence[Row], before: Sequence[Row]) -> Edit:
@@ -129,15 +131,23 @@ def _at(circuit: Circuit, node: str) -> int:
 
 @dataclass(frozen=True)
 class SettledFaults:
-    """Many faults of one circuit, settled: the edits of each in each analysis, its states, and the names of what never settled under it."""
+    """Many faults of one circuit, settled: the edits of each in each analysis, and the names of what never settled in each."""
 
     edits: dict[Analysis, list[Edit]]
-    states: list[tuple[str, ...]]
     unsettled: list[tuple[str, ...]]
+    _states: Callable[[int], tuple[str, ...]]
+    _bridges: dict[Analysis, tuple[tuple[int, int], ...]]
+    _arranged: dict[Analysis, Arranged] = field(default_factory=dict)
 
     def edited(self, base: Settled, analysis: Analysis) -> Edited:
-        """The solutions of all faults in one analysis."""
-        return base.solved[analysis].edited(self.edits[analysis])
+        """The solutions of all faults in one analysis, of this circuit or of the same one with other connectors pulled."""
+        if analysis not in self._arranged:
+            self._arranged[analysis] = Arranged(base.solved[analysis], self.edits[analysis], self._bridges[analysis])
+        return Edited(base.solved[analysis], self._arranged[analysis])
+
+    def states(self, fault: int) -> tuple[str, ...]:
+        """The state of every branch under one fault."""
+        return self._states(fault)
 
 
 class _Logic:
@@ -159,6 +169,15 @@ class _Logic:
         self.ac = np.array([sense.analysis is Analysis.AC for _, sense in senses], bool)
         ends = np.array([self._ends(sense) for _, sense in senses], int).reshape(-1, 2)
         self.sensed = {Analysis.AC: ends[self.ac].ravel(), Analysis.DC: ends[~self.ac].ravel()}
+
+        omega = circuit.omega
+        self.rows = {
+            analysis: [
+                tuple(row_of(circuit.branches[place].states[state], analysis, omega) for state in (control.off, control.on))
+                for place, control in zip(self.places, self.controls, strict=True)
+            ]
+            for analysis in BOTH
+        }
 
     def _ends(self, sense: Sense) -> tuple[int, int]:
         if sense.branch:
@@ -187,13 +206,12 @@ def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
     """
     circuit = base.circuit
     bridges = [_bridges(circuit, damage) for damage in damages]
+    joined = {analysis: tuple(dict.fromkeys((bridge.a, bridge.b) for found in bridges for bridge in found[analysis])) for analysis in BOTH}
     changes = [{circuit.branch_index[identifier]: change for identifier, change in damage.changes.items()} for damage in damages]
     if not circuit.live:
         # Nothing commands or feeds anything: the fault's own rows are all that changes, whatever is pulled.
-        edits = {
-            analysis: [_edit(base, None, analysis, changed, added[analysis], NOTHING) for changed, added in zip(changes, bridges, strict=True)] for analysis in analyses(circuit)
-        }
-        return SettledFaults(edits, [_states(base, None, changed, NOTHING) for changed in changes], [()] * len(damages))
+        edits = {Analysis.DC: [_still_edit(base, changed, added[Analysis.DC]) for changed, added in zip(changes, bridges, strict=True)]}
+        return SettledFaults(edits, [()] * len(damages), lambda fault: _states(base, None, changes[fault], NOTHING), joined)
     logic = _Logic(base)
     on = np.tile(np.where(logic.restarts, logic.start_on, logic.base_on), (len(damages), 1))
     forced = np.zeros(on.shape, bool)
@@ -202,15 +220,24 @@ def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
             if change.forced is not None and place in logic.column:
                 forced[fault, logic.column[place]] = True
     turns, held = np.zeros(on.shape, int), np.zeros(on.shape, bool)
-    edits = {analysis: [Edit()] * len(damages) for analysis in Analysis}
+    edits = {analysis: [Edit()] * len(damages) for analysis in BOTH}
+    sensed = {analysis: np.tile(base.solved[analysis].x[logic.sensed[analysis]], (len(damages), 1)) for analysis in BOTH}
     active = np.arange(len(damages))
+    own = [_FaultRows(logic, changed, added) for changed, added in zip(changes, bridges, strict=True)]
     for _ in range(ROUNDS):
-        solutions = {}
-        for analysis in Analysis:
-            for fault in active:
-                edits[analysis][fault] = _edit(base, logic, analysis, changes[fault], bridges[fault][analysis], on[fault])
-            solutions[analysis] = base.solved[analysis].edited([edits[analysis][fault] for fault in active]).at(logic.sensed[analysis])
-        wanted = logic.wanted(solutions, on[active])
+        different = _columns(on != logic.base_on)
+        for analysis in BOTH:
+            anew = []
+            for fault in active.tolist():
+                edit = own[fault].edit(analysis, different[fault], on[fault])
+                if edit != edits[analysis][fault]:  # what logic changed in the other circuit leaves this one as it was
+                    edits[analysis][fault] = edit
+                    anew.append(fault)
+            if anew:
+                sensed[analysis][anew] = Edited(base.solved[analysis], Arranged(base.solved[analysis], [edits[analysis][fault] for fault in anew], joined[analysis]), refined=False).at(
+                    logic.sensed[analysis]
+                )
+        wanted = logic.wanted({analysis: sensed[analysis][active] for analysis in BOTH}, on[active])
         differs = (wanted != on[active]) & ~forced[active] & ~held[active]
         differs &= ~logic.latching | ~(differs & ~logic.latching).any(axis=1, keepdims=True)
         turns[active] += differs
@@ -220,15 +247,15 @@ def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
         active = active[differs.any(axis=1)]
         if not len(active):
             break
-    states = [_states(base, logic, changed, row) for changed, row in zip(changes, on, strict=True)]
-    return SettledFaults(edits, states, [tuple(circuit.branches[logic.places[column]].name for column in np.flatnonzero(row)) for row in held])
+    unsettled = [tuple(circuit.branches[logic.places[column]].name for column in np.flatnonzero(row)) for row in held]
+    return SettledFaults(edits, unsettled, lambda fault: _states(base, logic, changes[fault], on[fault]), joined)
 
 
 def with_fault(base: Settled, damage: Damage) -> Settled:
     """One fault written into the circuit itself and solved anew in the states it settles in: what a deck shows, and a check on the edits."""
     settled = settle_faults(base, [damage])
     broken = damaged(base.circuit, damage)
-    states = settled.states[0] + ("",) * len(damage.bridges)
+    states = settled.states(0) + ("",) * len(damage.bridges)
     return Settled(broken, states, settled.unsettled[0], {analysis: Solved(broken, analysis, _rows(broken, states, analysis)) for analysis in analyses(broken)})
 
 
@@ -245,32 +272,63 @@ def _states(base: Settled, logic: _Logic | None, changed: dict[int, Change], on:
 
 
 def _bridges(circuit: Circuit, damage: Damage) -> dict[Analysis, tuple[Bridge, ...]]:
-    found: dict[Analysis, list[Bridge]] = {analysis: [] for analysis in Analysis}
+    found: dict[Analysis, list[Bridge]] = {analysis: [] for analysis in BOTH}
     for a, b, impedance in damage.bridges:
-        for analysis in Analysis:
+        for analysis in BOTH:
             z = impedance.at(analysis, circuit.omega)
             if z is not None:
                 found[analysis].append(Bridge(circuit.node_index[a], circuit.node_index[b], z, impedance.emf(analysis)))
     return {analysis: tuple(items) for analysis, items in found.items()}
 
 
-def _edit(base: Settled, logic: _Logic | None, analysis: Analysis, changed: dict[int, Change], bridges: tuple[Bridge, ...], on: np.ndarray) -> Edit:
-    """The rows in which a fault's circuit differs from the healthy one's, its controls standing as ``on`` says."""
-    circuit = base.circuit
-    touched = set(changed)
-    if logic is not None:
-        touched |= {logic.places[column] for column in np.flatnonzero(on != logic.base_on)}
+def _columns(different: np.ndarray) -> list[list[int]]:
+    """The columns that are true in each row."""
+    found: list[list[int]] = [[] for _ in range(len(different))]
+    for row, column in zip(*(part.tolist() for part in np.nonzero(different)), strict=True):
+        found[row].append(column)
+    return found
+
+
+class _FaultRows:
+    """One fault's own rows in both analyses: those that stand whatever the logic does, and those its controls choose between."""
+
+    def __init__(self, logic: _Logic, changed: dict[int, Change], bridges: dict[Analysis, tuple[Bridge, ...]]) -> None:
+        circuit, self._logic, self._bridges = logic.circuit, logic, bridges
+        self._fixed: dict[Analysis, list[tuple[int, Row]]] = {analysis: [] for analysis in BOTH}
+        self._chosen: dict[Analysis, list[tuple[int, int, tuple[Row, Row]]]] = {analysis: [] for analysis in BOTH}
+        self._columns = set()
+        for place, change in changed.items():
+            branch = circuit.branches[place]
+            states = branch.states if change.states is None else change.states
+            column = logic.column.get(place)
+            if column is not None:
+                self._columns.add(column)
+            for analysis in BOTH:
+                if change.forced is None and column is not None:
+                    pair = tuple(row_of(states[state], analysis, circuit.omega) for state in (branch.control.off, branch.control.on))
+                    self._chosen[analysis].append((place, column, pair))
+                else:
+                    state = branch.start if change.forced is None else change.forced
+                    self._fixed[analysis].append((place, row_of(states[state], analysis, circuit.omega)))
+
+    def edit(self, analysis: Analysis, different: list[int], on: np.ndarray) -> Edit:
+        """The edit with the controls standing as ``on`` says, ``different`` being those that stand otherwise than in the healthy unit."""
+        logic = self._logic
+        rows = [
+            *self._fixed[analysis],
+            *((place, pair[int(on[column])]) for place, column, pair in self._chosen[analysis]),
+            *((logic.places[column], logic.rows[analysis][column][int(on[column])]) for column in different if column not in self._columns),
+        ]
+        return Edit(tuple(rows), self._bridges[analysis])
+
+
+def _still_edit(base: Settled, changed: dict[int, Change], bridges: tuple[Bridge, ...]) -> Edit:
+    """A fault's rows with the plug out, where every branch stands as it started."""
     rows = []
-    for place in sorted(touched):
-        branch, change = circuit.branches[place], changed.get(place, Change())
+    for place, change in changed.items():
+        branch = base.circuit.branches[place]
         states = branch.states if change.states is None else change.states
-        if change.forced is not None:
-            state = change.forced
-        elif logic is not None and place in logic.column:
-            state = branch.control.on if on[logic.column[place]] else branch.control.off
-        else:
-            state = base.states[place]
-        rows.append((place, row_of(states[state], analysis, circuit.omega)))
+        rows.append((place, row_of(states[base.states[place] if change.forced is None else change.forced], Analysis.DC, base.circuit.omega)))
     return Edit(tuple(rows), bridges)
 
 

@@ -12,16 +12,16 @@ A⁻¹w, w = e_a − e_b, the edited solution is x' = x − C μ, where μ solve
 for a replaced row r'·(x − Cμ) = E', for an added branch wᵀ(x − Cμ) − Zι = E with μ = ι.
 """
 
-import warnings
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
-from scipy.linalg import LinAlgWarning, lu_factor, lu_solve
+from scipy.sparse import csc_matrix
+from scipy.sparse.linalg import splu
 
-from frostcore.circuit.element import INSULATION_OHMS, Analysis, Circuit, CircuitError, Impedance
+from frostcore.circuit.element import Analysis, Circuit, CircuitError, Impedance
 
 Array = npt.NDArray[np.complex128] | npt.NDArray[np.float64]
 Row = tuple[float, complex, complex]
@@ -52,34 +52,19 @@ def row_of(impedance: Impedance | None, analysis: Analysis, omega: float) -> Row
     return (0.0, 1.0, 0.0) if z is None or impedance is None else (1.0, z, impedance.emf(analysis))
 
 
-def assemble(circuit: Circuit, analysis: Analysis, rows: Sequence[Row]) -> tuple[Array, Array]:
-    """A (N×N) and the right-hand side (N), N = nodes + branches."""
-    n, m = len(circuit.nodes), len(circuit.branches)
+def assemble(circuit: Circuit, analysis: Analysis, rows: Sequence[Row]) -> tuple[csc_matrix, Array]:
+    """A (N×N, sparse) and the right-hand side (N), N = nodes + branches."""
+    places, values = circuit.pattern(ac=analysis is Analysis.AC)
     kind = complex if analysis is Analysis.AC else float
-    matrix, right = np.zeros((n + m + 1, n + m + 1), kind), np.zeros(n + m + 1, kind)
-    ground = n + m  # one row and column too many take what belongs to the reference
-    index = np.array([[circuit.node_index[branch.a], circuit.node_index[branch.b]] for branch in circuit.branches], int).reshape(-1, 2)
-    index[index < 0] = ground
-    branches = np.arange(n, n + m)
-    alpha, beta, emf = (np.array([row[place] for row in rows], complex) for place in range(3))
-    if analysis is Analysis.DC:
-        alpha, beta, emf = alpha.real, beta.real, emf.real
-    np.add.at(matrix, (index[:, 0], branches), 1.0)
-    np.add.at(matrix, (index[:, 1], branches), -1.0)
-    np.add.at(matrix, (branches, index[:, 0]), alpha)
-    np.add.at(matrix, (branches, index[:, 1]), -alpha)
-    matrix[branches, branches] -= beta
-    right[branches] = emf
-    matrix[np.arange(n), np.arange(n)] += 1 / INSULATION_OHMS
-    if analysis is Analysis.AC:
-        for stray in circuit.strays:
-            a, b = (circuit.node_index[node] if circuit.node_index[node] >= 0 else ground for node in (stray.a, stray.b))
-            admittance = 1j * circuit.omega * stray.farads
-            matrix[a, a] += admittance
-            matrix[b, b] += admittance
-            matrix[a, b] -= admittance
-            matrix[b, a] -= admittance
-    return matrix[:ground, :ground], right[:ground]
+    table = np.array(rows, complex)
+    alpha, beta, emf = table.T if analysis is Analysis.AC else table.T.real
+    count, total = len(rows), len(circuit.nodes) + len(rows)
+    stamped = np.concatenate([values, alpha, -alpha, -beta]).astype(kind) if analysis is Analysis.AC else np.concatenate([values.real, alpha, -alpha, -beta])
+    kept = (places[0] < total) & (places[1] < total)
+    matrix = csc_matrix((stamped[kept], (places[0][kept], places[1][kept])), shape=(total, total))
+    right = np.zeros(total, kind)
+    right[total - count :] = emf
+    return matrix, right
 
 
 class Solved:
@@ -92,18 +77,16 @@ class Solved:
         self.circuit, self.analysis = circuit, analysis
         self.nodes, self.size = len(circuit.nodes), len(circuit.nodes) + len(circuit.branches)
         self.matrix, self.right = assemble(circuit, analysis, rows)
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", LinAlgWarning)
-            try:
-                self._factors = lu_factor(self.matrix, check_finite=False)
-            except LinAlgWarning:
-                raise CircuitError(unsolvable(circuit, analysis, rows)) from None
+        try:
+            self._factors = splu(self.matrix)
+        except RuntimeError:  # SuperLU's word for an exactly singular matrix
+            raise CircuitError(unsolvable(circuit, analysis, rows)) from None
         self.x = self.solve(self.right[:, None])[:, 0]
-        self._bridges: dict[tuple[int, int], int] = {}
+        self._bank: tuple[tuple[tuple[int, int], ...], Array] | None = None
 
     def solve(self, right: Array) -> Array:
         """A⁻¹ times right-hand sides (N × R), with a row of zeros for the reference (N+1 × R)."""
-        solved = lu_solve(self._factors, right, check_finite=False)
+        solved = self._factors.solve(right)
         return np.vstack([solved, np.zeros((1, solved.shape[1]), solved.dtype)])
 
     @cached_property
@@ -120,23 +103,17 @@ class Solved:
         right[np.arange(self.nodes, self.size), np.arange(self.size - self.nodes)] = 1
         return self.solve(right)
 
-    @cached_property
-    def _bank(self) -> Array:
-        """The branch columns, one column of zeros, then the bridges' columns as they are asked for."""
-        return np.hstack([self.branch_columns, np.zeros((self.size + 1, 1), self.x.dtype)])
-
     @property
     def nothing(self) -> int:
         """The bank's column of zeros."""
         return self.size - self.nodes
 
-    def bank(self, bridges: Sequence[tuple[int, int]]) -> tuple[Array, dict[tuple[int, int], int]]:
-        """The columns of all branches and of these node pairs, and where each pair's stands."""
-        missing = [pair for pair in dict.fromkeys(bridges) if pair not in self._bridges]
-        if missing:
-            self._bridges |= {pair: self._bank.shape[1] + place for place, pair in enumerate(missing)}
-            self.__dict__["_bank"] = np.hstack([self._bank, self.injections(np.array(missing))])
-        return self._bank, self._bridges
+    def bank(self, bridges: tuple[tuple[int, int], ...]) -> Array:
+        """The branch columns, one column of zeros, and A⁻¹w of these node pairs; kept for the pairs asked for last."""
+        if self._bank is None or self._bank[0] != bridges:
+            parts = [self.branch_columns, np.zeros((self.size + 1, 1), self.x.dtype)]
+            self._bank = (bridges, np.hstack([*parts, self.injections(np.array(bridges))] if bridges else parts))
+        return self._bank[1]
 
     def injections(self, pairs: npt.NDArray[np.int_]) -> Array:
         """A⁻¹w for node pairs (P×2, −1 or N for the reference), one column each (N+1 × P)."""
@@ -145,38 +122,57 @@ class Solved:
         np.add.at(right, (pairs[:, 1], np.arange(len(pairs))), -1)
         return self.solve(right[: self.size])
 
-    def edited(self, edits: Sequence[Edit]) -> "Edited":
-        """All edits solved at once."""
-        return Edited(self, edits)
+    def edited(self, edits: Sequence[Edit], *, refined: bool = True) -> "Edited":
+        """All edits solved at once; without refinement good to a few figures, which is enough to see what logic does."""
+        return Edited(self, Arranged(self, edits), refined=refined)
+
+
+class _Layout:
+    """Edits of up to K changes each (F of them) as arrays. A padded slot changes nothing: its column is zero and its unknown stays zero."""
+
+    def __init__(self, base: Solved, edits: Sequence[Edit], most: int, places: dict[tuple[int, int], int]) -> None:
+        count = len(edits)
+        slot, ends, own = (np.full(shape, fill) for shape, fill in (((count, most), base.nothing), ((2, count, most), base.size), ((count, most), base.size)))
+        alpha, beta, extra, emf = (np.full((count, most), fill, complex) for fill in (0, 0, 1, 0))
+        rows = [(place, at, branch) for place, edit in enumerate(edits) for at, (branch, _) in enumerate(edit.rows)]
+        if rows:
+            fault, at, branch = np.array(rows).T
+            slot[fault, at], own[fault, at], extra[fault, at] = branch, base.nodes + branch, 0
+            ends[:, fault, at] = base.ends[branch].T
+            alpha[fault, at], beta[fault, at], emf[fault, at] = np.array([row for edit in edits for _, row in edit.rows], complex).T
+        for place, edit in enumerate(edits):
+            for at, bridge in enumerate(edit.bridges, len(edit.rows)):
+                slot[place, at] = base.nothing + 1 + places[bridge.a, bridge.b]
+                ends[:, place, at] = [end if end >= 0 else base.size for end in (bridge.a, bridge.b)]
+                alpha[place, at], extra[place, at], emf[place, at] = 1, bridge.ohms, bridge.volts
+        if base.analysis is Analysis.DC:
+            alpha, beta, extra, emf = alpha.real, beta.real, extra.real, emf.real
+        self.slot, self.ends, self.own = slot, ends, own
+        self.alpha, self.beta, self.extra, self.emf = alpha, beta, extra, emf
+
+
+class Arranged:
+    """Edits sorted by size and laid out as arrays, for any circuit of the same branches and nodes in one analysis."""
+
+    def __init__(self, base: Solved, edits: Sequence[Edit], bridges: Sequence[tuple[int, int]] | None = None) -> None:
+        self.count = len(edits)
+        given = bridges if bridges is not None else [(bridge.a, bridge.b) for edit in edits for bridge in edit.bridges]
+        self.bridges = tuple(dict.fromkeys(given))
+        places = {pair: place for place, pair in enumerate(self.bridges)}
+        members: dict[int, list[int]] = {}
+        for place, edit in enumerate(edits):
+            size = len(edit.rows) + len(edit.bridges)
+            members.setdefault(next(step for step in _SIZES if size <= step), []).append(place)
+        self.layouts = [(np.array(chosen), most, _Layout(base, [edits[place] for place in chosen], most, places)) for most, chosen in sorted(members.items())]
 
 
 class _Bucket:
-    """Edits of up to K changes each (F of them), as arrays. A padded slot changes nothing: its column is zero and its unknown stays zero."""
+    """One layout's edits solved on one circuit."""
 
-    def __init__(self, base: Solved, edits: Sequence[Edit], most: int) -> None:
-        self.base, count = base, len(edits)
-        kind, real = base.x.dtype, base.analysis is Analysis.DC
-        pairs = [(bridge.a, bridge.b) for edit in edits for bridge in edit.bridges]
-        self.columns, places = base.bank(pairs)
-        slot, ends, own = (np.full(shape, fill) for shape, fill in (((count, most), base.nothing), ((2, count, most), base.size), ((count, most), base.size)))
-        alpha, beta, extra, emf = (np.full((count, most), fill, complex) for fill in (0, 0, 1, 0))
-        for place, edit in enumerate(edits):
-            for at, (branch, row) in enumerate(edit.rows):
-                slot[place, at], own[place, at] = branch, base.nodes + branch
-                ends[:, place, at] = base.ends[branch]
-                alpha[place, at], beta[place, at], emf[place, at] = row
-                extra[place, at] = 0
-            for at, bridge in enumerate(edit.bridges, len(edit.rows)):
-                slot[place, at] = places[bridge.a, bridge.b]
-                ends[0, place, at] = bridge.a if bridge.a >= 0 else base.size
-                ends[1, place, at] = bridge.b if bridge.b >= 0 else base.size
-                alpha[place, at], extra[place, at], emf[place, at] = 1, bridge.ohms, bridge.volts
-        if real:
-            alpha, beta, extra, emf = alpha.real, beta.real, extra.real, emf.real
-        self.slot, self._ends, self._own = slot, ends, own
-        self._alpha, self._beta = alpha.astype(kind), beta.astype(kind)
-        a, b = ends
-        columns = self.columns
+    def __init__(self, base: Solved, columns: Array, layout: _Layout, *, refined: bool) -> None:
+        self.base, self.columns, self.slot = base, columns, layout.slot
+        self._ends, self._own, self._alpha, self._beta = layout.ends, layout.own, layout.alpha, layout.beta
+        extra, emf, (a, b), slot, own, most = layout.extra, layout.emf, layout.ends, layout.slot, layout.own, layout.slot.shape[1]
         matrix = self._alpha[:, :, None] * (columns[a[:, :, None], slot[:, None, :]] - columns[b[:, :, None], slot[:, None, :]])
         matrix -= self._beta[:, :, None] * columns[own[:, :, None], slot[:, None, :]]
         matrix[:, np.arange(most), np.arange(most)] += extra
@@ -185,7 +181,7 @@ class _Bucket:
         self._extra, self._emf = extra, emf
         self._mu = self.solve(right[:, :, None])[:, :, 0]
         self._x: Array | None = None
-        if most > _PLAIN:
+        if refined:
             self._refine()
 
     def _refine(self) -> None:
@@ -193,7 +189,7 @@ class _Bucket:
         base, count = self.base, len(self.slot)
         x = self._plain(slice(None))
         a, b, own, order = *self._ends, self._own, np.arange(count)[:, None]
-        right = base.right[None, :] - x[:, : base.size] @ base.matrix.T
+        right = base.right[None, :] - (base.matrix @ x[:, : base.size].T).T
         right = np.concatenate([right, np.zeros((count, 1), right.dtype)], axis=1)
         bridge = (self._own == base.size) & (self._alpha != 0)
         current = np.where(bridge, self._mu, 0)
@@ -243,21 +239,18 @@ class _Bucket:
 
 
 _NO_PATH = "A fault leaves part of this circuit without any path, not even through insulation; it can't be computed."
-_SIZES = (1, 2, 4, 8, 16, 32, 64, 128)
+_SIZES = (1, 2, 4, 8, 12, 16, 24, 32, 64, 128, 256)
 _PLAIN = 2
 """Up to so many changes need no refinement."""
 
 
 class Edited:
-    """The solutions of many edits (F) of one solved circuit, sorted by size so that small ones stay cheap."""
+    """The solutions of many edits (F) of one solved circuit; small ones stay cheap."""
 
-    def __init__(self, base: Solved, edits: Sequence[Edit]) -> None:
-        self.base, self._count = base, len(edits)
-        members: dict[int, list[int]] = {}
-        for place, edit in enumerate(edits):
-            size = len(edit.rows) + len(edit.bridges)
-            members.setdefault(next(step for step in _SIZES if size <= step), []).append(place)
-        self._buckets = [(np.array(places), _Bucket(base, [edits[place] for place in places], most)) for most, places in sorted(members.items())]
+    def __init__(self, base: Solved, arranged: Arranged, *, refined: bool = True) -> None:
+        self.base, self._count = base, arranged.count
+        columns = base.bank(arranged.bridges)
+        self._buckets = [(places, _Bucket(base, columns, layout, refined=refined and most > _PLAIN)) for places, most, layout in arranged.layouts]
 
     def at(self, rows: npt.NDArray[np.int_] | slice) -> Array:
         """The solutions at some rows (F × rows); N is the reference."""

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from frostcore.circuit.build import build
+from frostcore.circuit.build import build, with_pulled
 from frostcore.circuit.element import Analysis, Circuit
 from frostcore.circuit.meter import METER_OHMS, OPEN_OHMS, Function, node_of
 from frostcore.circuit.settle import HEALTHY, Damage, Settled, SettledFaults, settle, settle_faults
@@ -79,9 +79,12 @@ def predict(sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults
             scenes.setdefault((setup.mode, live, setup.pulled), []).append(index)
     known = _Damages(faults)
     origins: dict[bool, Settled] = {}
+    built: dict[tuple[str, bool], Circuit] = {}
     edits: dict[str, SettledFaults] = {}
     for (mode, live, pulled), members in scenes.items():
-        settled = settle(build(sheet, mode, live=live, pulled=pulled), origins.get(live))
+        if (mode, live) not in built:
+            built[mode, live] = build(sheet, mode, live=live)
+        settled = settle(with_pulled(sheet, built[mode, live], pulled), origins.get(live))
         origins.setdefault(live, settled)
         if live or mode not in edits:
             found = settle_faults(settled, known.of(settled.circuit))
@@ -90,12 +93,13 @@ def predict(sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults
         else:
             found = edits[mode]
         unsettled |= {(mode, fault.id): found.unsettled[place] for fault, place in zip(faults, known.places[1:], strict=True) if found.unsettled[place]}
-        edited: dict[Analysis, Edited] = {}
+        seen: dict[tuple[Analysis, bool], tuple[np.ndarray, np.ndarray]] = {}
         for index in members:
             function = setups[index].function
-            if function.analysis not in edited:
-                edited[function.analysis] = found.edited(settled, function.analysis)
-            values[index] = _readings(sheet, settled, edited[function.analysis], function, pairs)[known.places]
+            key = (function.analysis, function is Function.OHM)
+            if key not in seen:
+                seen[key] = _open_circuit(sheet, settled, found.edited(settled, function.analysis), function, pairs)
+            values[index] = _shown(function, *seen[key])[known.places]
     return Prediction(tuple(setups), tuple(faults), tuple(pairs), values, unsettled)
 
 
@@ -119,14 +123,19 @@ class _Damages:
         return [item for _, item in made]
 
 
-def _readings(sheet: Sheet, settled: Settled, edited: Edited, function: Function, pairs: Sequence[Pair]) -> npt.NDArray[np.float64]:
-    """Readings of one setup (damages × pairs)."""
+def _open_circuit(sheet: Sheet, settled: Settled, edited: Edited, function: Function, pairs: Sequence[Pair]) -> tuple[np.ndarray, np.ndarray]:
+    """Open-circuit volts of the pairs, and the impedance they show (damages × pairs each)."""
     circuit, solved = settled.circuit, settled.solved[function.analysis]
-    ends = np.array([[circuit.node_index[node_of(sheet, circuit, point, function)] for point in pair] for pair in pairs], int).reshape(-1, 2)
+    rows = {point: circuit.node_index[node_of(sheet, circuit, point, function)] for pair in pairs for point in pair}
+    ends = np.array([[rows[red], rows[black]] for red, black in pairs], int).reshape(-1, 2)
     ends[ends < 0] = solved.size
-    seen = edited.seen(ends, solved.injections(ends))
+    return edited.volts(ends), edited.seen(ends, solved.injections(ends))
+
+
+def _shown(function: Function, volts: np.ndarray, seen: np.ndarray) -> npt.NDArray[np.float64]:
+    """What the meter shows: ohms, or the volts left over its own impedance."""
     if function is Function.OHM:
         return np.where(seen.real > OPEN_OHMS, np.inf, np.maximum(seen.real, 0.0))
     shunt = METER_OHMS[function]
-    volts = edited.volts(ends) * shunt / (shunt + seen)
-    return np.abs(volts) if function.analysis is Analysis.AC else volts.real
+    loaded = volts * shunt / (shunt + seen)
+    return np.abs(loaded) if function.analysis is Analysis.AC else loaded.real

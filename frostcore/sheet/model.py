@@ -455,9 +455,15 @@ class Sheet:
         """The sensor's name: its component's."""
         return self.component(sensor.component).name
 
+    @cached_property
+    def _built_curves(self) -> dict[str, Curve]:
+        return {}
+
     def curve(self, sensor: Sensor) -> Curve:
         """The sensor's curve."""
-        return self.curves[sensor.curve].curve()
+        if sensor.curve not in self._built_curves:
+            self._built_curves[sensor.curve] = self.curves[sensor.curve].curve()
+        return self._built_curves[sensor.curve]
 
     @cached_property
     def wiring(self) -> Wiring:

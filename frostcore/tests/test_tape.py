@@ -166,7 +166,7 @@ class PlateAndReport(TestCase):
         self.assertIn("Cause: Defrost sensor.", report.found)
         self.assertIn("cycle off", report.unproven)
         self.assertTrue(any("discarded" in line for line in report.advice))
-        self.assertEqual([item.verdict.verdict for item in report.readings], ["high"])
+        self.assertEqual([item.verdict for item in report.readings], ["high"])
         self.assertEqual(report.recheck.date(), (START + timedelta(days=14)).date())
 
     def test_every_slip_has_words(self):

@@ -45,7 +45,7 @@ class Recording(TapeCase):
 
     def test_what_does_not_fit_leaves_nothing_behind(self):
         with self.assertRaises(TapeError), transaction.atomic():
-            record_slip(self.call, uuid.uuid4(), body_of({"kind": "code_seen", "shown": "E5", "code": "E99"}), self.user, power_first=PowerSet("power_set", "live"))
+            record_slip(self.call, uuid.uuid4(), body_of({"kind": "code_seen", "shown": "E5", "code": "E99"}), self.user, first=[PowerSet("power_set", "live")])
         self.assertEqual(self.kinds(), ["call_taken"])
 
     def test_a_call_opened_twice_is_one_call(self):
