@@ -4,8 +4,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from frostcore.circuit.bench import bench_of
+from frostcore.display.condition import sensors_in
 from frostcore.sheet.model import ComponentKind, Sensor, Sheet
-from frostcore.tape.entries import Power, StepDone
+from frostcore.tape.entries import MeterRead, Power, StepDone
 from frostcore.tape.standing import Standing, suspect_sensors
 from frostcore.verdict import Verdict
 
@@ -104,18 +105,27 @@ def stage_done(standing: Standing, stage: Stage) -> bool:
 
 
 def _probe(standing: Standing, *, shows_code: bool) -> NextStep:
+    phantom = _unconfirmed_phantom(standing)
+    if phantom:
+        why = "It read like a phantom: an output that is off, with an open loop behind it. On the low-impedance range it must fall to about 0 V."
+        return NextStep(Stage.TRACE, f"Confirm {phantom.red} to {phantom.black} on low impedance", why, trace=phantom.function)
+    bad = _bad_function(standing)
+    if bad:
+        return bad
+    loose, told_by_code = _untraced(standing), _sensors_by_code(standing)
     for sensor, why in suspect_sensors(standing):
         name = standing.sheet.sensor_name(sensor).lower()
         taken = [verdict.verdict for _, verdict in standing.readings_of(sensor)]
         if any(verdict in OUTSIDE for verdict in taken):
             return NextStep(Stage.CLOSE, f"Decide on the {name}", "Its reading is outside its band: check plug and harness, then fit, quote or work around it.", sensor)
+        if not taken and loose and sensor.id not in told_by_code:
+            break  # what a code implicates comes before sensors that it does not look at
         if not taken:
             pins = f" at {' and '.join(sensor.pins)}" if sensor.pins else ""
             first = "Pull the plug, then measure" if standing.power is Power.LIVE else "Measure"
             return NextStep(Stage.PROBE, f"{first} the {name}{pins}", f"Why: {why}. Unplugged, from the board, nothing opened.", sensor)
         if len(taken) == 1 and (standing.known_codes or taken[0] is Verdict.UNCLEAR):
             return NextStep(Stage.PROBE, f"Measure the {name} again, in an ice bath", "One point is weak evidence; a second at 0 °C makes it firm.", sensor)
-    loose = _untraced(standing)
     if loose:
         component, function, why = loose
         return NextStep(Stage.TRACE, f"Trace the {component.lower()}", f"{why} From the board first, nothing opened.", trace=function)
@@ -129,6 +139,42 @@ def function_to_trace(sheet: Sheet, component: str) -> str:
     if sheet.component(component).kind is ComponentKind.THERMISTOR:
         return ""
     return next((item.id for item in bench_of(sheet).functions if item.component == component), "")
+
+
+def _sensors_by_code(standing: Standing) -> set[str]:
+    """Sensors that a code seen looks at or implicates."""
+    watched = {sensor.id for code in standing.known_codes for sensor in sensors_in(standing.sheet, code.condition)}
+    implicated = {cause.component for code in standing.known_codes for cause in code.implicates}
+    return watched | {sensor.id for sensor in standing.sheet.sensors if sensor.component in implicated}
+
+
+def _unconfirmed_phantom(standing: Standing) -> MeterRead | None:
+    """The newest phantom that no reading on the low-impedance range has followed."""
+    readings = standing.meter_readings
+    for place, (identifier, reading) in reversed(list(enumerate(readings))):
+        if standing.meter_verdicts[identifier].phantom:
+            later = (other for _, other in readings[place + 1 :])
+            return None if any((other.red, other.black, other.meter) == (reading.red, reading.black, "vac_loz") for other in later) else reading
+    return None
+
+
+def _bad_function(standing: Standing) -> NextStep | None:
+    """What to do about the newest function that reads wrong: its loop in ohms first, then decide."""
+    for identifier, reading in reversed(standing.meter_readings):
+        if reading.function and standing.meter_verdicts[identifier].verdict in OUTSIDE:
+            function = next((item for item in bench_of(standing.sheet).functions if item.id == reading.function), None)
+            if function is None:
+                continue
+            if any(other.function == reading.function and other.meter == "ohm" for _, other in standing.meter_readings):
+                return NextStep(
+                    Stage.CLOSE,
+                    f"Decide on the {function.name.lower()}",
+                    "Its loop reads wrong: open it at its plugs until the part at fault stands alone, then fit, quote or work around it.",
+                )
+            first = "Pull the plug, then measure" if standing.power is Power.LIVE else "Measure"
+            why = "It read wrong live. Unplugged, from the board, the loop in ohms tells load and harness from the board."
+            return NextStep(Stage.TRACE, f"{first} the {function.name.lower()}’s loop in ohms", why, trace=function.id)
+    return None
 
 
 def _untraced(standing: Standing) -> tuple[str, str, str] | None:

@@ -42,7 +42,9 @@ def with_pulled(sheet: Sheet, circuit: Circuit, pulled: tuple[str, ...]) -> Circ
             raise CircuitError(message)
     out = {stretch.id for stretch in sheet.wiring.stretches if stretch.connector in pulled}
     branches = tuple(
-        replace(branch, start="pulled" if branch.id in out else "joined") if branch.kind is BranchKind.WIRE and "pulled" in branch.states and (branch.id in out) != (branch.start == "pulled") else branch
+        replace(branch, start="pulled" if branch.id in out else "joined")
+        if branch.kind is BranchKind.WIRE and "pulled" in branch.states and (branch.id in out) != (branch.start == "pulled")
+        else branch
         for branch in circuit.branches
     )
     return replace(circuit, branches=branches, pulled=pulled)

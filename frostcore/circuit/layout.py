@@ -358,7 +358,6 @@ def _wires(
         by_chain.setdefault(number, []).append((hop, channel, start, end))
     wires = []
     for number, (hops, stretch) in enumerate(chains):
-        first = hops[0][0]
         pieces, text = [], (0.0, 0.0)
         for hop, channel, start, end in sorted(by_chain[number]):
             one, other = hops[hop][0], hops[hop + 1][0]

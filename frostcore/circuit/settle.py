@@ -234,9 +234,9 @@ def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
                     edits[analysis][fault] = edit
                     anew.append(fault)
             if anew:
-                sensed[analysis][anew] = Edited(base.solved[analysis], Arranged(base.solved[analysis], [edits[analysis][fault] for fault in anew], joined[analysis]), refined=False).at(
-                    logic.sensed[analysis]
-                )
+                sensed[analysis][anew] = Edited(
+                    base.solved[analysis], Arranged(base.solved[analysis], [edits[analysis][fault] for fault in anew], joined[analysis]), refined=False
+                ).at(logic.sensed[analysis])
         wanted = logic.wanted({analysis: sensed[analysis][active] for analysis in BOTH}, on[active])
         differs = (wanted != on[active]) & ~forced[active] & ~held[active]
         differs &= ~logic.latching | ~(differs & ~logic.latching).any(axis=1, keepdims=True)

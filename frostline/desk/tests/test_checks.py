@@ -29,7 +29,7 @@ class QuickChecks(TestCase):
         return self.client.post(reverse("desk:file", args=[check_name]), {"query": query, "call": str(self.call.pk), "slip_id": str(uuid.uuid4()), **data})
 
     def test_each_opens_empty_and_asks_for_nothing_yet(self):
-        for name in ("code", "sensor", "pot", "thermostat"):
+        for name in ("code", "sensor", "heater", "windings", "speed", "plug", "pot", "thermostat"):
             page = self.check(name)
             self.assertContains(page, "<form")
             self.assertNotContains(page, 'class="error"')
@@ -39,6 +39,25 @@ class QuickChecks(TestCase):
         page = self.check("code", shown="E5")
         self.assertContains(page, "Tarnbeck TB-34")
         self.assertContains(self.check("code", sheet="pellworth-pw-27", shown="zzzzzz"), "No code on any sheet looks like")
+
+    def test_loads_are_judged_by_arithmetic(self):
+        page = self.check("heater", ohms="240", mains="230V", watts="220W")
+        self.assertContains(page, "as it should be")
+        self.assertContains(page, "File it into a call")
+        self.assertContains(self.check("heater", ohms="41", mains="230V"), "fits a heater for 120 V")
+        self.assertContains(self.check("heater", mains="120V", watts="450W"), "32.0 Ω")
+        self.assertContains(self.check("heater", mains="120V"), "or the rating alone")
+        self.assertContains(self.check("windings", phases="1", ab="16.5", bc="38", ac="21.5", earth="OL"), "they add up")
+        self.assertContains(self.check("windings", phases="3", ab="8.6", bc="8.7", ac="OL"), "U–W is open")
+        self.assertContains(self.check("speed", hertz="70Hz", pulses="2", rpm="2100"), "2100 rpm")
+        self.assertContains(self.check("speed", hertz="70Hz", pulses="0"), "Ensure this value")
+
+    def test_watts_at_the_plug_are_set_against_the_sheet(self):
+        page = self.check("plug", sheet="tarnbeck-tb-34", mode="defrost", watts="5W")
+        self.assertContains(page, "What is missing fits: defrost heater")
+        self.assertContains(self.check("plug", sheet="tarnbeck-tb-34", mode="defrost"), "Adds up to")
+        self.file("plug", "sheet=tarnbeck-tb-34&mode=defrost&watts=5W")
+        self.assertEqual(Slip.objects.get(kind="checked").body["verdict"], "low")
 
     def test_a_sensor_is_identified_judged_and_its_error_named(self):
         self.assertContains(self.check("sensor", ohms1="2k7", celsius1="25C", ohms2="9k0", celsius2="0C"), "Pellworth PW-27")

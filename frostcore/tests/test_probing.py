@@ -1,0 +1,218 @@
+"""Meter readings on the tape: judged in their setup, questioned where it contradicts them, and asked for again when a mode is left."""
+
+import unittest
+
+from frostcore.circuit.bench import bench_of
+from frostcore.circuit.meter import Function
+from frostcore.errors import TapeError
+from frostcore.faults.known import faults
+from frostcore.faults.table import Setup, predict, usual_pairs
+from frostcore.guide import Stage, next_step
+from frostcore.quantity import Dimension, Quantity, State, parse
+from frostcore.report import handover
+from frostcore.tape.entries import CodeSeen, MeterRead, ModeSet, PlugMoved, StepDone, body_from_document, body_to_document
+from frostcore.tape.probing import fault_readings, judge, segment_of
+from frostcore.tape.standing import questions_about, stand
+from frostcore.tape.words import words
+from frostcore.tests.demo_sheets import SHEETS, demo_sheet
+from frostcore.tests.test_tape import CALL, LIVE, LOOKS, PLATE, UNPLUGGED, reading, tape
+from frostcore.verdict import Verdict
+from frostcore.wayin import closing, left_over, way_to, ways
+
+TB = demo_sheet("Tarnbeck TB-34")
+
+
+def read(typed, mode="normal", meter="vac", red="CN2.5", black="CN2.6", pulled=(), kept=(), function="defrost_heater"):
+    dimension = Dimension.RESISTANCE if meter == "ohm" else Dimension.VOLTAGE
+    return MeterRead("meter_read", red, black, meter, parse(typed, dimension), mode, tuple(pulled), function, tuple(kept))
+
+
+def standing(*bodies):
+    return stand(TB, tape(CALL, PLATE, *bodies))
+
+
+class Judging(unittest.TestCase):
+    def test_a_good_reading_is_in_band(self):
+        self.assertIs(judge(TB, read("231V", mode="defrost")).verdict, Verdict.IN_BAND)
+        self.assertIs(judge(TB, read("240", mode="off_cold", meter="ohm", pulled=["CN2"])).verdict, Verdict.IN_BAND)
+        self.assertIs(judge(TB, read("OL", mode="off_warm", meter="ohm")).verdict, Verdict.IN_BAND)
+
+    def test_a_phantom_is_named_with_what_it_means_and_how_to_confirm_it(self):
+        found = judge(TB, read("104V"))
+        self.assertTrue(found.phantom)
+        self.assertIn("loop behind it is open", found.text)
+        self.assertIn("low-impedance", found.text)
+
+    def test_full_mains_on_an_output_that_is_off_is_no_phantom(self):
+        found = judge(TB, read("229V"))
+        self.assertFalse(found.phantom)
+        self.assertIn("stays on", found.text)
+
+    def test_the_faults_that_fit_a_phantom_are_those_that_open_the_loop(self):
+        found = fault_readings(TB, Setup("normal", Function.VAC), "CN2.5", "CN2.6", parse("104V", Dimension.VOLTAGE))
+        fitting = [item.fault.id for item in found if item.fits]
+        self.assertEqual(fitting[:3], ["defrost_heater:open", "bimetal:stuck_open", "thermal_fuse:open"])
+        self.assertNotIn("board:welded:k_defrost", fitting)
+        self.assertIn("board:welded:k_defrost", [item.fault.id for item in found])
+
+    def test_readings_along_a_path_name_the_segment(self):
+        path = bench_of(TB).trace("defrost_heater", "defrost")
+        taken = [
+            read("230V", "defrost", red="CN7.1", black="plug.n"),
+            read("229V", "defrost", red="bimetal.1", black="plug.n"),
+            read("1V", "defrost", red="bimetal.2", black="plug.n"),
+        ]
+        segment = segment_of(path, taken)
+        self.assertEqual((segment.good, segment.bad, [branch.id for branch in segment.between]), ("bimetal.1", "bimetal.2", ["bimetal"]))
+        self.assertIsNone(segment_of(path, taken[:2]))
+        self.assertEqual(segment_of(path, taken[2:]).good, None)
+
+
+class Asking(unittest.TestCase):
+    def kinds(self, state, body):
+        return [question.kind for question in questions_about(state, body)]
+
+    def test_volts_with_the_plug_out_and_ohms_in_live_are_questioned(self):
+        self.assertIn("volts_unplugged", self.kinds(standing(UNPLUGGED), read("230V", mode="defrost")))
+        self.assertIn("ohms_live", self.kinds(standing(LIVE), read("240", mode="off_cold", meter="ohm")))
+        self.assertEqual(self.kinds(standing(LIVE), read("230V", mode="defrost")), [])
+        self.assertEqual(self.kinds(standing(UNPLUGGED), read("240", mode="off_cold", meter="ohm")), [])
+
+    def test_no_volts_with_the_plug_out_contradict_nothing(self):
+        self.assertEqual(self.kinds(standing(UNPLUGGED), read("0.0V", mode="normal")), [])
+
+    def test_a_reading_that_fits_a_pulled_plug_is_questioned(self):
+        """The sensor alone is 49.4 kΩ; with its plug in, the board's pull-up lies across it."""
+        body = read("49.4k", mode="off_cold", meter="ohm", red="CN3.5", black="CN3.6")
+        (question,) = questions_about(standing(UNPLUGGED), body)
+        self.assertEqual((question.kind, question.field, question.meant), ("pulled", "pulled", "CN3"))
+        self.assertIn("fits CN3 pulled", question.text)
+        self.assertEqual(questions_about(standing(UNPLUGGED), read("49.4k", "off_cold", "ohm", "CN3.5", "CN3.6", kept=["pulled:pulled"])), ())
+
+    def test_ohms_taken_for_kilohms_are_questioned(self):
+        (question,) = questions_about(standing(UNPLUGGED), read("240k", mode="off_cold", meter="ohm"))
+        self.assertEqual((question.kind, question.field, question.meant), ("unit_slip", "value", "240 Ω"))
+
+
+class OnTheTape(unittest.TestCase):
+    def test_the_mode_follows_power_and_what_was_entered(self):
+        self.assertEqual(standing().mode, "")
+        self.assertEqual(standing(UNPLUGGED).mode, "off_cold")
+        self.assertEqual(standing(LIVE).mode, "normal")
+        entered = ModeSet("mode_set", "defrost")
+        self.assertEqual(standing(LIVE, entered).mode, "defrost")
+        self.assertEqual(standing(LIVE, entered, ModeSet("mode_set", "defrost", "left")).mode, "normal")
+        self.assertEqual(standing(LIVE, entered, UNPLUGGED).mode, "off_cold")
+        self.assertEqual(standing(UNPLUGGED, ModeSet("mode_set", "off_warm")).mode, "off_warm")
+
+    def test_pulled_plugs_follow_what_was_moved_and_what_was_opened(self):
+        pull, back = (PlugMoved("plug_moved", "CN2", state) for state in ("pulled", "plugged"))
+        opened, closed = (StepDone("step_done", "evaporator", 2, state) for state in ("opened", "closed"))
+        self.assertEqual(standing(pull).pulled, ("CN2",))
+        self.assertEqual(standing(pull, opened).pulled, ("CN2", "CN7"))
+        self.assertEqual(standing(pull, opened, back, closed).pulled, ())
+
+    def test_an_output_read_in_a_mode_must_be_read_again_when_it_is_left(self):
+        on = read("230V", mode="defrost")
+        entered, left = ModeSet("mode_set", "defrost"), ModeSet("mode_set", "defrost", "left")
+        self.assertEqual(standing(LIVE, entered, on).falls_due, ())
+        (fall,) = standing(LIVE, entered, on, left).falls_due
+        self.assertEqual((fall.reading, fall.now.text, fall.mode), (on, "0 V", "defrost"))
+        self.assertEqual(standing(LIVE, entered, on, left, read("0.1V")).falls_due, ())
+        self.assertEqual(standing(LIVE, entered, on, UNPLUGGED).falls_due, ())
+        step = next_step(standing(LIVE, entered, on, left))
+        self.assertEqual((step.stage, step.act), (Stage.TRACE, "Read CN2.5 to CN2.6 again"))
+
+    def test_the_next_step_traces_what_a_code_implicates_once_its_sensor_is_good(self):
+        known = (UNPLUGGED, *LOOKS, CodeSeen("code_seen", "E5", "E5"), reading("15.3k", "0C"), reading("6.2k", "20C"))
+        step = next_step(standing(*known))
+        self.assertEqual((step.stage, step.trace), (Stage.TRACE, "defrost_heater"))
+        step = next_step(standing(*known, LIVE, read("104V")))
+        self.assertEqual(step.act, "Confirm CN2.5 to CN2.6 on low impedance")
+        confirmed = (*known, LIVE, read("104V"), read("0.1V", meter="vac_loz"))
+        step = next_step(standing(*confirmed))
+        self.assertEqual((step.stage, step.act), (Stage.TRACE, "Pull the plug, then measure the defrost heater’s loop in ohms"))
+        step = next_step(standing(*confirmed, UNPLUGGED, read("OL", "off_cold", "ohm", pulled=["CN2"])))
+        self.assertEqual((step.stage, step.act), (Stage.CLOSE, "Decide on the defrost heater"))
+
+    def test_names_that_lead_nowhere_are_refused(self):
+        for body, told in (
+            (read("1V", red="CN2.9"), "no point “CN2.9”"),
+            (read("1V", mode="sleep"), "no mode “sleep”"),
+            (ModeSet("mode_set", "sleep"), "sleep"),
+            (PlugMoved("plug_moved", "CN99", "pulled"), "CN99"),
+            (StepDone("step_done", "evaporator", 9, "opened"), "no step 10"),
+        ):
+            with self.assertRaisesRegex(TapeError, told):
+                standing(LIVE, body)
+
+    def test_slips_say_points_setup_and_verdict_and_reach_the_report(self):
+        body = read("104V", pulled=[])
+        state = standing(LIVE, body)
+        line = words(state, state.slips[-1])
+        self.assertEqual((line.title, line.figure, line.points), ("CN2.5 to CN2.6", "104 V", "AC volts, normal, cooling"))
+        self.assertIn("phantom voltage", line.detail)
+        (row,) = handover(state).readings
+        self.assertEqual((row.verdict, row.text), (Verdict.HIGH, "104 V"))
+        self.assertIn("CN2.5 to CN2.6", row.name)
+
+    def test_new_entries_go_to_documents_and_back(self):
+        for body in (
+            read("OL", "off_cold", "ohm", pulled=["CN2"]),
+            ModeSet("mode_set", "defrost"),
+            PlugMoved("plug_moved", "CN2", "pulled"),
+            StepDone("step_done", "evaporator", 1, "opened", 4),
+        ):
+            self.assertEqual(body_from_document(body_to_document(body)), body)
+
+
+class WayIn(unittest.TestCase):
+    def steps(self, *numbers, state="opened", counted=None):
+        return [StepDone("step_done", "evaporator", number, state, counted) for number in numbers]
+
+    def test_every_place_has_its_steps_from_the_outside_in(self):
+        for sheet in SHEETS:
+            for way in ways(sheet, ()):
+                self.assertTrue(way.steps)
+                self.assertFalse(way.open)
+                self.assertEqual(way.next, way.steps[0])
+        box = way_to(demo_sheet("Skerrow SK-48"), "board_box", ())
+        self.assertEqual([step.place.id for step in box.steps], ["machine_bay", "board_box"])
+
+    def test_the_way_out_is_the_way_in_reversed(self):
+        lines = closing(TB, [*self.steps(0, 1, 2), PlugMoved("plug_moved", "CN4", "pulled")])
+        self.assertEqual([line.connector or line.number for line in lines], ["CN4", 2, 1, 0])
+        self.assertEqual(lines[1].plugs, ("CN7",))
+        self.assertEqual(closing(TB, [*self.steps(0, 1), *self.steps(1, 0, state="closed")]), ())
+
+    def test_counts_that_do_not_come_back_are_told(self):
+        self.assertEqual(left_over(TB, [*self.steps(1, counted=4), *self.steps(1, state="closed", counted=4)]), ())
+        (line,) = left_over(TB, [*self.steps(1, counted=4), *self.steps(1, state="closed", counted=3)])
+        self.assertIn("1 left over", line)
+
+
+class Table(unittest.TestCase):
+    def test_the_table_says_what_single_readings_say(self):
+        setups = (Setup("normal", Function.VAC), Setup("normal", Function.VAC_LOZ), Setup("off_cold", Function.OHM, ("CN2",)))
+        pairs = (("CN2.5", "CN2.6"), ("CN2.1", "CN2.2"))
+        known = faults(TB)
+        table = predict(TB, setups, pairs, known)
+        for setup in setups:
+            for pair in pairs:
+                single = bench_of(TB).reading(setup.mode, setup.function, *pair, setup.pulled)
+                self.assertAlmostEqual(table.of(setup, pair), single.value, delta=1e-6 * abs(single.value) + 1e-9)
+        self.assertEqual(table.of(setups[2], pairs[0], "defrost_heater:open"), float("inf"))
+        self.assertGreater(table.of(setups[0], pairs[0], "defrost_heater:open"), 50)
+
+    def test_every_unit_has_pairs_and_no_reading_is_without_a_number(self):
+        for sheet in SHEETS:
+            pairs = usual_pairs(sheet)
+            self.assertGreater(len(pairs), 10)
+            table = predict(sheet, (Setup(sheet.modes[0].id, Function.VDC),), pairs, faults(sheet))
+            self.assertFalse((table.values != table.values).any())
+
+    def test_a_reading_that_no_fault_changes_is_left_out(self):
+        quantity = Quantity(Dimension.RESISTANCE, None, State.OPEN)
+        found = fault_readings(TB, Setup("off_cold", Function.OHM, ("CN2",)), "CN2.5", "CN2.6", quantity)
+        fitting = {item.fault.component for item in found if item.fits}
+        self.assertEqual(fitting, {"defrost_heater", "bimetal", "thermal_fuse", "harness"})
