@@ -4,7 +4,8 @@ from playwright.sync_api import Browser
 
 from tests.browser.harness import PHONE, ROOT, TABLET, chromium, server
 
-FENNEL, NOSS, HOTEL = "Mrs Aud Fennel", "Noss Cottage", "Hotel Brimsound"
+FENNEL, NOSS, HOTEL, HOSTEL = "Mrs Aud Fennel", "Noss Cottage", "Hotel Brimsound", "Ferry Keepers’ Hostel"
+TALL = {"width": 1280, "height": 1180}
 VIEWS = [
     ("front", "/", None, TABLET, "light"),
     ("first-look", "look/", NOSS, TABLET, "light"),
@@ -14,6 +15,11 @@ VIEWS = [
     ("decode-lamp", "decode/", NOSS, PHONE, "light"),
     ("check-sensor", "/check/sensor/?curve=c6&ohms1=9k4&celsius1=22C&ohms2=19k8&celsius2=0C&ohms3=46k&celsius3=-18C", None, TABLET, "light"),
     ("check-thermostat", "/check/thermostat/?kind=bimetal&opens=55&differential=30&unit=&at=21C&reads=OL", None, TABLET, "dark"),
+    ("trace", "trace/?function=defrost_heater", HOSTEL, TABLET, "light"),
+    ("trace-path", "trace/?function=freezer_fan&mode=service&whole=", HOTEL, TALL, "dark"),
+    ("trace-phone", "trace/?function=defrost_heater", HOSTEL, PHONE, "dark"),
+    ("way-in", "open/?place=evaporator", HOSTEL, TABLET, "light"),
+    ("check-plug", "/check/plug/?sheet=tarnbeck-tb-34&mode=defrost&watts=5W", None, TABLET, "light"),
     ("report", "report/", HOTEL, TABLET, "light"),
     ("sheet", "/sheets/tarnbeck-tb-34/", None, TABLET, "light"),
 ]

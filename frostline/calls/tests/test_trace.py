@@ -1,5 +1,5 @@
 import uuid
-from xml.etree import ElementTree
+import xml.etree.ElementTree as ET
 
 from django.test import TestCase
 from django.urls import reverse
@@ -74,7 +74,7 @@ class Trace(TraceCase):
     def test_the_picture_is_a_file_of_its_own(self):
         for query in ({"function": "defrost_heater", "mode": "defrost"}, {"whole": "1"}):
             answer = self.client.get(reverse("calls:trace_svg", args=[self.call.pk]), query)
-            root = ElementTree.fromstring(answer.content)
+            root = ET.fromstring(answer.content)
             self.assertTrue(root.tag.endswith("svg"))
             self.assertNotIn(b"href", answer.content)
             self.assertIn(b"red", answer.content)
