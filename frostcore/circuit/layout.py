@@ -18,6 +18,8 @@ ROW, HEAD, GAP = 46.0, 30.0, 22.0
 BOX_WIDTH, TRACK, CHANNEL = 158.0, 13.0, 36.0
 INSIDE, MARGIN = 168.0, 14.0
 HIT, MARK = 44.0, 30.0
+LONGEST = 21
+"""Letters of a name that fit a box."""
 
 
 @dataclass(frozen=True)
@@ -175,9 +177,9 @@ def _items(sheet: Sheet, path: Trace | None, stretches: Iterable[Stretch], *, wh
             continue
         if key[0] in {"connector", "plug"}:
             rows = [pin for pin, _ in sheet.wiring.pins_of[key[1]]]
-            items[key] = _Item(key[1], key[0], sheet.connector(key[1]).name, rows)
+            items[key] = _Item(key[1], key[0], _short(sheet.connector(key[1]).name, LONGEST - len(key[1]) - 1), rows)
         elif key[0] == "component":
-            items[key] = _Item(key[1], "component", names[key[1]], [])
+            items[key] = _Item(key[1], "component", _short(names[key[1]], LONGEST), [])
         else:
             items[key] = _Item(point, "splice", "splice", [point])
     terminals = [*points, *on_path]
@@ -189,7 +191,7 @@ def _items(sheet: Sheet, path: Trace | None, stretches: Iterable[Stretch], *, wh
         for branch in (point.onward for point in path.points if point.onward and point.onward.part):
             if branch.kind in {BranchKind.LOAD, BranchKind.CONTACT} and branch.part in names and not _on_board(sheet, branch.part):
                 key = ("component", branch.part)
-                items.setdefault(key, _Item(branch.part, "component", names[branch.part], []))
+                items.setdefault(key, _Item(branch.part, "component", _short(names[branch.part], LONGEST), []))
                 terminals += [_terminal(sheet, branch.part, node) for node in (branch.a, branch.b)]
     for point in terminals:
         key = _owner(sheet, point)
@@ -197,6 +199,12 @@ def _items(sheet: Sheet, path: Trace | None, stretches: Iterable[Stretch], *, wh
             items[key].rows.append(point)
     ordered = {("connector", connector.id): items.pop(("connector", connector.id)) for connector in sheet.connectors if ("connector", connector.id) in items}
     return {key: item for key, item in (ordered | items).items() if item.rows}
+
+
+def _short(name: str, letters: int) -> str:
+    """A name that fits its box: without what follows a comma, and cut where it is still too long."""
+    name = name.partition(",")[0]
+    return name if len(name) <= letters else f"{name[: letters - 1].rstrip()}…"
 
 
 def _on_board(sheet: Sheet, component: str) -> bool:
@@ -362,7 +370,8 @@ def _wires(
         for hop, channel, start, end in sorted(by_chain[number]):
             one, other = hops[hop][0], hops[hop + 1][0]
             if one.level == other.level:
-                x = (left[channel] + BOX_WIDTH if channel >= 0 else left[0] - CHANNEL - TRACK * len(places)) + CHANNEL / 2 + TRACK * places[number, hop]
+                track = TRACK * places[number, hop]
+                x = left[channel] + BOX_WIDTH + CHANNEL / 2 + track if channel >= 0 else left[0] - CHANNEL / 2 - track
                 pieces.append(f"M{left[one.level]:.1f} {start:.1f}H{x:.1f}V{end:.1f}H{left[other.level]:.1f}")
                 text = (left[other.level] - 5, end)
                 continue

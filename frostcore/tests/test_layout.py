@@ -59,6 +59,8 @@ class Layout(unittest.TestCase):
             }
             for wire in picture.wires:
                 self.assertRegex(wire.path, r"^[MHV0-9. -]+$")
+                xs = [float(part) for part in re.findall(r"[MH](-?[\d.]+)", wire.path)]
+                self.assertTrue(all(0 <= x <= picture.width for x in xs), wire.id)
                 start = tuple(float(part) for part in re.match(r"M([\d.-]+) ([\d.-]+)", wire.path).groups())
                 self.assertIn(start, spots, wire.id)
 

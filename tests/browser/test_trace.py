@@ -156,7 +156,7 @@ class TheWayIn(BrowserCase):
         page.get_by_label("Fasteners counted: Undo the panel").fill("2")
         page.get_by_role("button", name="Done: Undo the panel").tap()
         back = page.locator('section[aria-label="Way out"] .way')
-        expect(back.first).to_contain_text("Undo: undo the panel")
+        expect(back.first).to_contain_text("Reverse: undo the panel")
         expect(back.first).to_contain_text("plug CN2 in")
         settled(page)
         page.get_by_label("Fasteners put back: Undo the panel").fill("1")
