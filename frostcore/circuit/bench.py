@@ -24,8 +24,7 @@ class Bench:
         """The unit settled in a mode; with ``live`` False, that mode with the plug out. Raises CircuitError for unknown names."""
         key = (mode, live, tuple(sorted(pulled)))
         if key not in self._scenes:
-            origin = next((scene for (_, was_live, _), scene in self._scenes.items() if was_live), None) if live else None
-            self._scenes[key] = settle(build(self.sheet, mode, live=live, pulled=key[2]), origin if origin and origin.circuit.live else None)
+            self._scenes[key] = settle(build(self.sheet, mode, live=live, pulled=key[2]))
             if len(self._scenes) > KEPT_SCENES:
                 self._scenes.popitem(last=False)
         self._scenes.move_to_end(key)

@@ -168,6 +168,16 @@ class Circuit:
         return {branch.id: place for place, branch in enumerate(self.branches)}
 
     def pattern(self, *, ac: bool) -> tuple[np.ndarray, np.ndarray]:
+        """The entries of the system's matrix in one analysis, as :meth:`_entries` tells them."""
+        if ac not in self._patterns:
+            self._patterns[ac] = self._entries(ac=ac)
+        return self._patterns[ac]
+
+    @cached_property
+    def _patterns(self) -> dict[bool, tuple[np.ndarray, np.ndarray]]:
+        return {}
+
+    def _entries(self, *, ac: bool) -> tuple[np.ndarray, np.ndarray]:
         """Where the system's matrix has entries (2×E; the reference has the row after all others), and the values of those that no state changes.
 
         Order: insulation, strays (AC only), the branches' currents at their two nodes; then, to be filled in, α, −α and −β of every branch.

@@ -62,17 +62,18 @@ def analyses(circuit: Circuit) -> tuple[Analysis, ...]:
     return (Analysis.AC, Analysis.DC) if circuit.live else (Analysis.DC,)
 
 
-def settle(circuit: Circuit, origin: Settled | None = None) -> Settled:
-    """The healthy unit's fixed point, found from everything off.
-
-    ``origin`` is the same unit settled in another mode: its factors serve for looking for the fixed point, in place of one
-    factorisation a round.
-    """
+def settle(circuit: Circuit) -> Settled:
+    """The healthy unit's fixed point, found from everything off."""
     states = [branch.start for branch in circuit.branches]
     controlled = [place for place, branch in enumerate(circuit.branches) if branch.control]
     turns = dict.fromkeys(controlled, 0)
+    rows = {analysis: _rows(circuit, states, analysis) for analysis in BOTH}
+    solution: dict[Analysis, np.ndarray] = {}
     for _ in range(ROUNDS if circuit.live else 0):
-        solution = {analysis: _look(circuit, states, analysis, origin) for analysis in BOTH}
+        for analysis in BOTH:
+            if analysis not in solution:
+                matrix, right = assemble(circuit, analysis, rows[analysis])
+                solution[analysis] = np.append(spsolve(matrix, right), 0)
         wanted = {place: _wanted(circuit, circuit.branches[place], states[place], solution) for place in controlled}
         changed = [place for place in controlled if wanted[place] != states[place]]
         if any(not circuit.branches[place].control.latched for place in changed):
@@ -86,20 +87,13 @@ def settle(circuit: Circuit, origin: Settled | None = None) -> Settled:
             if turns[place] > ROUNDS // 3:
                 states[place] = circuit.branches[place].control.off
                 controlled.remove(place)
+            for analysis in BOTH:
+                row = row_of(circuit.branches[place].states[states[place]], analysis, circuit.omega)
+                if row != rows[analysis][place]:
+                    rows[analysis][place] = row
+                    solution.pop(analysis, None)
     unsettled = tuple(circuit.branches[place].name for place, count in turns.items() if count > ROUNDS // 3)
-    return Settled(circuit, tuple(states), unsettled, {analysis: Solved(circuit, analysis, _rows(circuit, states, analysis)) for analysis in analyses(circuit)})
-
-
-def _look(circuit: Circuit, states: Sequence[str], analysis: Analysis, origin: Settled | None) -> np.ndarray:
-    """The solution (N+1) with the branches in these states."""
-    if origin is None:
-        matrix, right = assemble(circuit, analysis, _rows(circuit, states, analysis))
-        return np.append(spsolve(matrix, right), 0)
-    return origin.solved[analysis].edited([_difference(_rows(circuit, states, analysis), origin.rows[analysis])], refined=False).x[0]
-
-
-def _difference(rows: Sequence[Row], before: Sequence[Row]) -> Edit:
-    return Edit(tuple((place, row) for place, (row, old) in enumerate(zip(rows, before, strict=True)) if row != old))
+    return Settled(circuit, tuple(states), unsettled, {analysis: Solved(circuit, analysis, rows[analysis]) for analysis in analyses(circuit)})
 
 
 def _rows(circuit: Circuit, states: Sequence[str], analysis: Analysis) -> list[Row]:
@@ -199,12 +193,13 @@ class _Logic:
         return np.where(self.latching, on & ~some, every & self.commanded)
 
 
-def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
+def settle_faults(base: Settled, damages: Sequence[Damage], kept: dict[Analysis, tuple[list[Edit], Arranged]] | None = None) -> SettledFaults:
     """The fixed point of every fault (F of them), all solved together each round.
 
-    Only branches that differ from the healthy unit's are edited.
+    Only branches that differ from the healthy unit's are edited. ``kept`` holds layouts from another mode of the same unit, to be
+    taken over where the edits are the same.
     """
-    circuit = base.circuit
+    circuit, kept = base.circuit, {} if kept is None else kept
     bridges = [_bridges(circuit, damage) for damage in damages]
     joined = {analysis: tuple(dict.fromkeys((bridge.a, bridge.b) for found in bridges for bridge in found[analysis])) for analysis in BOTH}
     changes = [{circuit.branch_index[identifier]: change for identifier, change in damage.changes.items()} for damage in damages]
@@ -234,9 +229,8 @@ def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
                     edits[analysis][fault] = edit
                     anew.append(fault)
             if anew:
-                sensed[analysis][anew] = Edited(
-                    base.solved[analysis], Arranged(base.solved[analysis], [edits[analysis][fault] for fault in anew], joined[analysis]), refined=False
-                ).at(logic.sensed[analysis])
+                arranged = _arrange(base, analysis, [edits[analysis][fault] for fault in anew], joined[analysis], kept)
+                sensed[analysis][anew] = Edited(base.solved[analysis], arranged, refined=False).at(logic.sensed[analysis])
         wanted = logic.wanted({analysis: sensed[analysis][active] for analysis in BOTH}, on[active])
         differs = (wanted != on[active]) & ~forced[active] & ~held[active]
         differs &= ~logic.latching | ~(differs & ~logic.latching).any(axis=1, keepdims=True)
@@ -249,6 +243,17 @@ def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
             break
     unsettled = [tuple(circuit.branches[logic.places[column]].name for column in np.flatnonzero(row)) for row in held]
     return SettledFaults(edits, unsettled, lambda fault: _states(base, logic, changes[fault], on[fault]), joined)
+
+
+def _arrange(base: Settled, analysis: Analysis, edits: list[Edit], joined: tuple[tuple[int, int], ...], kept: dict[Analysis, tuple[list[Edit], Arranged]]) -> Arranged:
+    """The edits laid out, or the layout kept of the same edits."""
+    before = kept.get(analysis)
+    if before and before[0] == edits:
+        return before[1]
+    arranged = Arranged(base.solved[analysis], edits, joined)
+    if before is None or len(edits) >= len(before[0]):
+        kept[analysis] = (edits, arranged)
+    return arranged
 
 
 def with_fault(base: Settled, damage: Damage) -> Settled:
@@ -271,7 +276,12 @@ def _states(base: Settled, logic: _Logic | None, changed: dict[int, Change], on:
     return tuple(states)
 
 
+_NO_BRIDGES: dict[Analysis, tuple[Bridge, ...]] = dict.fromkeys(BOTH, ())
+
+
 def _bridges(circuit: Circuit, damage: Damage) -> dict[Analysis, tuple[Bridge, ...]]:
+    if not damage.bridges:
+        return _NO_BRIDGES
     found: dict[Analysis, list[Bridge]] = {analysis: [] for analysis in BOTH}
     for a, b, impedance in damage.bridges:
         for analysis in BOTH:

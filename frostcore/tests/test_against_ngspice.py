@@ -20,8 +20,10 @@ from frostcore.sheet.load import load
 from frostcore.tests import ngspice
 
 SHEETS = sorted(Path(__file__).resolve().parents[2].glob("demo/sheets/*.json"))
-RELATIVE, FLOOR_VOLTS = 1e-6, 1e-6
-"""Relative agreement, and the floor for volts near zero: ngspice itself loses the eleventh figure on grounds that hang on a megohm."""
+RELATIVE, FLOOR_VOLTS = 1e-6, 5e-6
+"""Relative agreement, and the floor for volts near zero (2e-8 of the mains): a node that a fault cuts off hangs on 10 GΩ of insulation, and both
+
+sides lose figures there; ngspice loses the twelfth on grounds that hang on a megohm."""
 
 
 class AgainstNgspice(unittest.TestCase):
@@ -46,10 +48,9 @@ class AgainstNgspice(unittest.TestCase):
             sheet = load(path.read_text(encoding="utf-8")).sheet
             known = faults(sheet)
             live = [mode.id for mode in sheet.modes if mode.live]
-            jobs, origin = [], None
+            jobs = []
             for turn, mode in enumerate(live):
-                base = settle(build(sheet, mode), origin)
-                origin = origin or base
+                base = settle(build(sheet, mode))
                 jobs.append((f"{sheet.title} {mode}", deck(base, mode), base.circuit, [base.solved[analysis].x for analysis in Analysis]))
                 mine = known[turn :: len(live)]
                 damages = [damage(base.circuit, fault.acts) for fault in mine]
@@ -65,12 +66,11 @@ class AgainstNgspice(unittest.TestCase):
         """The plug out, nothing pulled and then each connector; the reading follows from the deck's own voltages."""
         for path in SHEETS:
             sheet = load(path.read_text(encoding="utf-8")).sheet
-            jobs, readings, origin = [], [], None
+            jobs, readings = [], []
             pairs = usual_pairs(sheet)
             for mode in (mode.id for mode in sheet.modes if not mode.live):
                 for number, pulled in enumerate([(), *((connector.id,) for connector in sheet.connectors)]):
-                    base = settle(build(sheet, mode, live=False, pulled=pulled), origin)
-                    origin = origin or base
+                    base = settle(build(sheet, mode, live=False, pulled=pulled))
                     solved, index = base.solved[Analysis.DC], base.circuit.node_index
                     own = [pair for pair in pairs if pulled and pair[0].startswith(f"{pulled[0]}.")] or [pairs[number % len(pairs)]]
                     for red, black in own:

@@ -50,7 +50,8 @@ def sheet(request: HttpRequest, slug: str, number: int | None = None) -> HttpRes
         for code in content.codes
     ]
     places = [{"place": place, "components": [component for component in content.components if component.place == place.id]} for place in content.places]
-    return render(request, "sheets/sheet.html", {"revision": revision, "content": content, "sensors": sensors, "codes": codes, "places": places})
+    connectors = [(connector, content.wiring.pins_of.get(connector.id, ())) for connector in content.connectors]
+    return render(request, "sheets/sheet.html", {"revision": revision, "content": content, "sensors": sensors, "codes": codes, "places": places, "connectors": connectors})
 
 
 @require_safe
