@@ -4,10 +4,13 @@ from collections import OrderedDict
 from functools import cached_property
 
 from frostcore.circuit.build import build
+from frostcore.circuit.check import check_circuit
 from frostcore.circuit.element import CircuitError
 from frostcore.circuit.meter import Function, Reading, expect, points
+from frostcore.circuit.power import draws
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.trace import FunctionName, Trace, function_named, functions, trace
+from frostcore.errors import SheetError
 from frostcore.sheet.model import Mode, Sheet
 
 KEPT_SHEETS, KEPT_SCENES = 24, 64
@@ -18,10 +21,12 @@ class Bench:
 
     def __init__(self, sheet: Sheet) -> None:
         self.sheet = sheet
+        self._resting = {item.id for item in sheet.modes if not item.live}
         self._scenes: OrderedDict[tuple[str, bool, tuple[str, ...]], Settled] = OrderedDict()
 
     def scene(self, mode: str, *, live: bool = True, pulled: tuple[str, ...] = ()) -> Settled:
         """The unit settled in a mode; with ``live`` False, that mode with the plug out. Raises CircuitError for unknown names."""
+        live = live and mode not in self._resting
         key = (mode, live, tuple(sorted(pulled)))
         if key not in self._scenes:
             self._scenes[key] = settle(build(self.sheet, mode, live=live, pulled=key[2]))
@@ -37,9 +42,20 @@ class Bench:
 
     @cached_property
     def functions(self) -> tuple[FunctionName, ...]:
-        """Everything that can be traced."""
+        """Everything that can be traced; nothing on a sheet without a harness, or whose circuit lacks something (see ``problem``)."""
+        if not self.sheet.harness or not self.sheet.modes or self.problem:
+            return ()
         found = self.scene(self.resting_mode, live=False)
         return tuple(item for item in functions(self.sheet, found.circuit) if self._has_path(item.id))
+
+    @cached_property
+    def problem(self) -> str:
+        """Why this sheet's circuit can't be computed, or empty."""
+        try:
+            check_circuit(self.sheet, self.scene)
+        except SheetError as error:
+            return str(error)
+        return ""
 
     def _has_path(self, name: str) -> bool:
         try:
@@ -59,6 +75,16 @@ class Bench:
             settled = self.scene(mode, live=live, pulled=pulled)
             self._traces[key] = trace(self.sheet, settled, function_named(self.sheet, settled.circuit, name))
         return self._traces[key]
+
+    def working(self, mode: str, pulled: tuple[str, ...] = ()) -> frozenset[str]:
+        """The branches of every path whose load has power in a mode: what runs, heats or lights then."""
+        found: set[str] = set()
+        settled = self.scene(mode, pulled=pulled)
+        taking = {draw.branch for draw in draws(settled)}
+        for item in self.functions:
+            if item.branch in taking:
+                found |= self.trace(item.id, mode, pulled=pulled).branches
+        return frozenset(found)
 
     @property
     def resting_mode(self) -> str:

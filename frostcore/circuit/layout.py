@@ -142,9 +142,12 @@ class _Item:
         return self.y + top + ROW * (self.rows.index(point) + 0.5)
 
 
-def lay_out(sheet: Sheet, path: Trace | None, *, whole: bool = False) -> TracePicture:
-    """The picture of a path: the connectors it touches with all their pins, and everything on it; or of the whole unit."""
-    lit = path.branches if path else frozenset()
+def lay_out(sheet: Sheet, path: Trace | None, *, whole: bool = False, working: frozenset[str] = frozenset()) -> TracePicture:
+    """The picture of a path: the connectors it touches with all their pins, and everything on it; or of the whole unit.
+
+    ``working`` are more branches to light: those of everything that runs in a mode.
+    """
+    lit = (path.branches if path else frozenset()) | working
     stretches = [stretch for stretch in sheet.wiring.stretches if whole or stretch.id in lit]
     items = _items(sheet, path, stretches, whole=whole)
     links = _links(items, [*stretches, *_joins(sheet, items)])

@@ -3,12 +3,14 @@
 import argparse
 from typing import Any
 
+from frostcore.circuit.check import check_circuit
 from frostcore.display.condition import describe
 from frostcore.display.decode import CodeMatch, decode, shown_text
 from frostcore.display.frames import decode_frames, nearest_text, read_frames
 from frostcore.display.rhythm import find_rhythm, read_taps
 from frostcore.document import write
 from frostcore.door import arguments
+from frostcore.errors import FrostError, SheetError
 from frostcore.sheet.load import schema
 from frostcore.sheet.model import Sheet
 
@@ -64,6 +66,11 @@ def match_json(sheet: Sheet, match: CodeMatch) -> dict[str, Any]:
 
 def _check(options: argparse.Namespace) -> dict[str, Any]:
     loaded = arguments.sheet_of(options.sheet)
+    try:
+        check_circuit(loaded.sheet)
+    except SheetError as error:
+        message = f"{options.sheet}: {error}"
+        raise FrostError(message) from None
     counted = ("places", "components", "sensors", "curves", "codes", "connectors", "modes")
     return {
         "ok": True,

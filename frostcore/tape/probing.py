@@ -1,6 +1,6 @@
 """Meter readings judged: against the healthy unit in the setup they were taken in, with the phantom named and the faults they fit."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,9 +10,11 @@ from frostcore.circuit.element import CircuitError
 from frostcore.circuit.meter import METER_FLOOR, Function, Reading, show
 from frostcore.circuit.trace import Segment, Trace, localise, verdict_of
 from frostcore.faults.known import Fault, faults
+from frostcore.faults.known import fault as known_fault
 from frostcore.faults.table import Prediction, Setup, predict
-from frostcore.quantity import Quantity, State, format_ohms
-from frostcore.sheet.model import Sheet
+from frostcore.loads import judge_heater
+from frostcore.quantity import Dimension, Quantity, State, format_ohms, format_value
+from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.tape.entries import MeterRead
 from frostcore.verdict import Question, Verdict
 
@@ -55,7 +57,20 @@ def judge(sheet: Sheet, reading: MeterRead) -> MeterVerdict:
         Verdict.HIGH: f"Too high; it should read {expected.words}.",
         Verdict.LOW: f"Too low; it should read {expected.words}.",
     }
-    return MeterVerdict(reading, expected, verdict, words[verdict])
+    return MeterVerdict(reading, expected, verdict, words[verdict] + _heats(sheet, reading))
+
+
+def _heats(sheet: Sheet, reading: MeterRead) -> str:
+    """What a heater's loop would heat with at these ohms, for a reading of one."""
+    heater = next((item for item in sheet.components if item.id == reading.function and item.kind is ComponentKind.HEATER), None)
+    if heater is None or reading.meter != "ohm" or not reading.value.value:
+        return ""
+    volts = heater.nominal.volts or sheet.plate.mains_volts
+    found = judge_heater(volts, reading.value, heater.nominal.watts)
+    if found.watts is None:
+        return ""
+    rated = f" (rated {format_value(heater.nominal.watts, Dimension.POWER)})" if heater.nominal.watts else ""
+    return f" At {format_value(volts, Dimension.VOLTAGE)} that heats with {format_value(found.watts, Dimension.POWER)}{rated}."
 
 
 def setup_questions(sheet: Sheet, reading: MeterRead) -> tuple[Question, ...]:
@@ -114,6 +129,13 @@ def fault_readings(sheet: Sheet, setup: Setup, red: str, black: str, taken: Quan
             continue
         found.append(FaultReading(fault, shown, show(setup.function, shown), taken is not None and _fits(setup.function, shown, taken)))
     return tuple(sorted(found, key=lambda item: (not item.fits, -item.fault.weight)))
+
+
+def with_fault_column(sheet: Sheet, setups: Sequence[Setup], red: str, black: str, fault: str) -> tuple[str, tuple[str, ...]]:
+    """(the fault in words, what each setup would read with it); CircuitError for a fault the sheet has not."""
+    chosen = next((item for item in _known(sheet) if item.id == fault), None) or known_fault(sheet, fault)
+    table = predict(sheet, setups, ((red, black),), (chosen,))
+    return chosen.name, tuple(show(setup.function, None if np.isinf(value) else float(value)) for setup, value in zip(setups, table.values[:, 1, 0], strict=True))
 
 
 def _known(sheet: Sheet) -> tuple[Fault, ...]:

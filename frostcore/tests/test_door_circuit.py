@@ -4,7 +4,9 @@ import contextlib
 import io
 import json
 import re
+import tempfile
 import unittest
+from pathlib import Path
 
 from frostcore.door import main
 from frostcore.tests import ngspice
@@ -191,5 +193,28 @@ class Loads(unittest.TestCase):
             (("load", "plug", "--sheet", TB, "--mode", "defrost"), "either --watts or --amps"),
         ):
             code, out, err = ask(*arguments)
+            self.assertEqual((code, out, err.count("\n")), (2, "", 1))
+            self.assertIn(told, err)
+
+
+class CheckSheet(unittest.TestCase):
+    def changed(self, change):
+        data = json.loads(Path(TB).read_text(encoding="utf-8"))
+        change(data)
+        with tempfile.NamedTemporaryFile("w", suffix=".json", encoding="utf-8") as file:
+            json.dump(data, file)
+            file.flush()
+            return ask("check-sheet", file.name)
+
+    def test_a_missing_rating_and_an_unknown_rail_are_told_in_one_line(self):
+        def without_watts(data):
+            next(part for part in data["components"] if part["id"] == "condenser_fan")["nominal"].pop("watts")
+
+        for change, told in (
+            (without_watts, "no watts for condenser fan"),
+            (lambda data: data["boards"][0]["sensor_inputs"][0].update(reference_volts=3.3), "referred to 3.3 V"),
+            (lambda data: data.update(components=[part for part in data["components"] if part["id"] != "plug"], harness=data["harness"][2:]), "no plug among its components"),
+        ):
+            code, out, err = self.changed(change)
             self.assertEqual((code, out, err.count("\n")), (2, "", 1))
             self.assertIn(told, err)

@@ -11,13 +11,17 @@ from frostcore import cautions
 from frostcore.circuit.bench import Bench, bench_of
 from frostcore.circuit.element import CircuitError
 from frostcore.circuit.layout import TracePicture, lay_out
-from frostcore.circuit.meter import Function, Reading, plug_watts
+from frostcore.circuit.meter import Function, Reading, plug_watts, points
+from frostcore.circuit.netlist import netlist
+from frostcore.circuit.settle import with_fault
 from frostcore.circuit.trace import FunctionName, Trace, best_pair
+from frostcore.faults.edits import damage
+from frostcore.faults.known import fault
 from frostcore.faults.table import Setup
 from frostcore.guide import next_step
 from frostcore.sheet.model import Mode
 from frostcore.tape.entries import MeterRead, Power
-from frostcore.tape.probing import fault_readings, segment_of
+from frostcore.tape.probing import fault_readings, segment_of, with_fault_column
 from frostcore.tape.standing import Standing
 from frostcore.verdict import Verdict
 from frostcore.wayin import closing, left_over, ways
@@ -35,6 +39,7 @@ class SetupRow:
     reading: Reading
     here: bool
     address: str
+    setup: Setup
 
 
 @dataclass(frozen=True)
@@ -51,7 +56,7 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
     """The trace: function, mode, picture, leads, the table of what a meter reads there, the reading's form."""
     sheet, bench = standing.sheet, bench_of(standing.sheet)
     if not bench.functions:
-        return {"function": None, "picture": None, "functions": []}
+        return {"function": None, "picture": None, "functions": [], "problem": bench.problem}
     function = _function(standing, bench, query)
     mode = next((item for item in sheet.modes if item.id == query.get("mode")), None) or sheet.mode(standing.mode or bench.live_modes[0].id)
     path = bench.trace(function.id, mode.id, live=mode.live, pulled=standing.pulled)
@@ -64,14 +69,16 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
         problem, red, black = str(error), *best_pair(path)
         meter = _meter(query, path, mode)
         rows = _rows(standing, bench, query, mode, meter, path, red, black)
-    readings = [reading for _, reading in standing.meter_readings]
+    readings, queries = [reading for _, reading in standing.meter_readings], _Queries(query)
     taken = next((verdict for identifier, verdict in reversed(standing.meter_verdicts.items()) if _same(verdict.reading, standing, identifier, red, black)), None)
     setup = Setup(mode.id, meter, standing.pulled)
     doubted = taken is not None and taken.verdict is not Verdict.IN_BAND
     told = fault_readings(sheet, Setup(taken.reading.mode, Function(taken.reading.meter), taken.reading.pulled), red, black, taken.reading.value) if doubted else ()
     shown = fault_readings(sheet, setup, red, black) if query.get("faults") else ()
-    whole = bool(query.get("whole"))
-    picture = lay_out(sheet, path, whole=whole)
+    whole, working = bool(query.get("whole")), bool(query.get("working"))
+    lit = bench.working(mode.id, standing.pulled) if whole and working and mode.live else frozenset()
+    picture = lay_out(sheet, path, whole=whole, working=lit)
+    fault_name, fault_texts = _fault_column(standing, query, rows, red, black)
     return {
         "problem": problem,
         "functions": _grouped(standing, bench),
@@ -82,6 +89,9 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
         "until": _until(standing),
         "path": path,
         "whole": whole,
+        "working": working,
+        "fault_name": fault_name,
+        "rows_with_fault": list(zip(rows, fault_texts, strict=True)),
         "picture": picture,
         "ports": _ports(standing, path, picture, query, red, black),
         "segment": segment_of(path, readings),
@@ -93,7 +103,7 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
         "expected": next(row.reading for row in rows if row.here),
         "taken": taken,
         "fits": [item for item in told if item.fits][:MOST_FITS],
-        "faults": shown[:MOST_FAULTS],
+        "faults": [(item, queries.having(fault=item.fault.id)) for item in shown[:MOST_FAULTS]],
         "more_faults": max(0, len(shown) - MOST_FAULTS),
         "meter_form": _meter_form(standing, posted, red=red, black=black, meter=meter.value, mode=mode.id, function=function.id),
         "plugs": _plugs(standing, path),
@@ -101,7 +111,7 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
         "live_caution": cautions.LIVE if mode.live else "",
         "at_plug": plug_watts(bench.scene(mode.id)) if mode.live else None,
         "contradicts": _contradicts(standing, meter),
-        "queries": _Queries(query),
+        "queries": queries,
     }
 
 
@@ -126,6 +136,11 @@ class _Queries:
         return self.having(faults="1")
 
     @property
+    def with_working(self) -> str:
+        """The whole unit with everything that runs in the mode lit."""
+        return self.having(whole="1", working="1")
+
+    @property
     def with_whole(self) -> str:
         """The whole unit's picture."""
         return self.having(whole="1")
@@ -133,7 +148,7 @@ class _Queries:
     @property
     def without_whole(self) -> str:
         """Only the path's picture."""
-        return self.having(whole="")
+        return self.having(whole="", working="")
 
 
 def _function(standing: Standing, bench: Bench, query: QueryDict) -> FunctionName:
@@ -189,9 +204,21 @@ def _rows(standing: Standing, bench: Bench, query: QueryDict, mode: Mode, meter:
             bench.reading(item.id, function, red, black, pulled),
             (item.id, function, pulled) == here,
             queries.having(mode=item.id, meter=function.value) if pulled == standing.pulled else "",
+            Setup(item.id, function, pulled),
         )
         for words, item, function, pulled in found
     ]
+
+
+def _fault_column(standing: Standing, query: QueryDict, rows: list[SetupRow], red: str, black: str) -> tuple[str, tuple[str, ...]]:
+    """The chosen fault in words and its reading in every setup of the table; empty where none is chosen."""
+    empty = ("", ("",) * len(rows))
+    if not query.get("fault"):
+        return empty
+    try:
+        return with_fault_column(standing.sheet, [row.setup for row in rows], red, black, query["fault"])
+    except CircuitError:
+        return empty
 
 
 def _same(reading: MeterRead, standing: Standing, identifier: str, red: str, black: str) -> bool:
@@ -269,3 +296,20 @@ def closing_context(standing: Standing) -> dict[str, Any]:
     """The way out, and what does not add up."""
     lines = closing(standing.sheet, standing.bodies)
     return {"closing": [{"line": line, "slip_id": uuid.uuid4()} for line in lines], "left_over": left_over(standing.sheet, standing.bodies)}
+
+
+def deck_of(standing: Standing, query: QueryDict) -> tuple[str, str]:
+    """(name, text) of the SPICE deck of what the page shows: the mode, the pulled plugs, the fault and the meter between the leads.
+
+    Raises CircuitError for names the sheet has not.
+    """
+    sheet, bench = standing.sheet, bench_of(standing.sheet)
+    function = _function(standing, bench, query)
+    mode = next((item for item in sheet.modes if item.id == query.get("mode")), None) or sheet.mode(standing.mode or bench.live_modes[0].id)
+    path = bench.trace(function.id, mode.id, live=mode.live, pulled=standing.pulled)
+    meter = _meter(query, path, mode)
+    settled = bench.scene(mode.id, live=meter is not Function.OHM, pulled=standing.pulled)
+    if query.get("fault"):
+        settled = with_fault(settled, damage(settled.circuit, fault(sheet, query["fault"]).acts))
+    where = points(sheet, settled.circuit, *_leads(path, query), meter)
+    return f"{mode.id}-{where.red}-{where.black}", netlist(sheet, settled, f"{sheet.title}, {mode.name}, {where.red} to {where.black}", where, meter)

@@ -12,6 +12,7 @@ urlpatterns = [
     path("<uuid:pk>/candidates/", views.candidates, name="candidates"),
     path("<uuid:pk>/settle/<slug:sensor>/", views.settle, name="settle"),
     path("<uuid:pk>/curve/<slug:sensor>.svg", views.curve_svg, name="curve"),
+    path("<uuid:pk>/trace.cir", views.trace_deck, name="trace_deck"),
     path("<uuid:pk>/trace.svg", views.trace_svg, name="trace_svg"),
     path("<uuid:pk>/report/", views.handover, name="report"),
     path("<uuid:pk>/tape.json", views.tape_document, name="tape"),

@@ -8,6 +8,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_safe
 
+from frostcore.circuit.bench import bench_of
+from frostcore.circuit.element import CircuitError
 from frostcore.errors import TapeError
 from frostcore.guide import STAGE_OF_KIND, Stage, next_step
 from frostcore.report import handover as handover_report
@@ -120,6 +122,22 @@ def trace_svg(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         raise Http404
     response = render(request, "calls/trace.svg", context, content_type="image/svg+xml")
     response["Content-Disposition"] = f'attachment; filename="call-{call.number}-{context["function"].id}.svg"'
+    return response
+
+
+@require_safe
+def trace_deck(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
+    """The circuit as the trace shows it, as a SPICE deck."""
+    call = _call(pk)
+    standing = call.standing()
+    if not bench_of(standing.sheet).functions:
+        raise Http404
+    try:
+        name, deck = tracing.deck_of(standing, request.GET)
+    except CircuitError:
+        raise Http404 from None
+    response = HttpResponse(deck, content_type="text/plain; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="call-{call.number}-{name}.cir"'
     return response
 
 

@@ -20,8 +20,12 @@ def workshop():
     return technician, publish("tarnbeck-tb-34", lead)
 
 
+def document(name):
+    return (SHEETS / f"{name}.json").read_text(encoding="utf-8")
+
+
 def publish(name, lead):
-    return publish_revision((SHEETS / f"{name}.json").read_text(encoding="utf-8"), lead).revision
+    return publish_revision(document(name), lead).revision
 
 
 def all_revisions(lead):

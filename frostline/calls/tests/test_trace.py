@@ -1,3 +1,4 @@
+import json
 import uuid
 import xml.etree.ElementTree as ET
 
@@ -10,6 +11,7 @@ from frostcore.tape.entries import MeterRead, PlugMoved, PowerSet, StepDone
 from frostline.accounts.models import User
 from frostline.calls.actions.record_slip import record_slip
 from frostline.calls.models import Slip
+from frostline.sheets.actions.publish_revision import publish_revision
 from frostline.tests import fixtures
 
 READING = {"kind": "meter_read", "red": "CN2.5", "black": "CN2.6", "meter": "vac", "mode": "normal", "pulled": "", "function": "defrost_heater", "kept": ""}
@@ -65,6 +67,38 @@ class Trace(TraceCase):
         page = self.page(function="defrost_heater", mode="normal", faults="1")
         self.assertContains(page, "relay does not open")
         self.assertContains(page, "Defrost heater: burnt through")
+
+    def test_a_chosen_fault_is_shown_in_every_setup(self):
+        page = self.page(function="defrost_heater", mode="normal", faults="1", fault="thermal_fuse:open")
+        self.assertContains(page, "Faulty: Thermal fuse: blown.")
+        self.assertContains(page, "106 V")
+        self.assertContains(self.page(function="defrost_heater", fault="nothing:such"), "Should read")
+
+    def test_everything_that_runs_in_a_mode_is_lit(self):
+        lit = self.page(mode="normal", whole="1", working="1").content.count(b"wire-case lit")
+        self.assertGreater(lit, self.page(mode="cut_out", whole="1", working="1").content.count(b"wire-case lit"))
+        self.assertGreater(lit, self.page(mode="normal", whole="1").content.count(b"wire-case lit"))
+
+    def test_the_circuit_is_a_deck_to_download(self):
+        answer = self.client.get(reverse("calls:trace_deck", args=[self.call.pk]), {"function": "defrost_heater", "mode": "normal", "fault": "thermal_fuse:open"})
+        self.assertIn(b"* node", answer.content)
+        self.assertIn(b"let reading = mag(", answer.content)
+        self.assertEqual(self.client.get(reverse("calls:trace_deck", args=[self.call.pk]), {"red": "CN2.77"}).status_code, 404)
+
+    def test_a_sheet_without_a_harness_says_so_everywhere(self):
+        data = json.loads(fixtures.document("tarnbeck-tb-34"))
+        for name in ("harness", "boards"):
+            data.pop(name)
+        data["connectors"] = []
+        for place in data["places"]:
+            for step in place.get("steps", []):
+                step.pop("plugs", None)
+        for sensor in data["sensors"]:
+            sensor.pop("pins")
+        call = fixtures.call(publish_revision(json.dumps(data), User.objects.get(role="lead")).revision, self.user)
+        self.assertContains(self.page(call=call), "has no harness yet")
+        for stage in ("call", "look", "decode", "open", "probe", "close"):
+            self.assertEqual(self.page(stage, call=call).status_code, 200)
 
     def test_a_point_that_is_not_there_is_told_and_the_page_still_works(self):
         page = self.page(function="defrost_heater", mode="normal", red="CN2.99")

@@ -8,6 +8,7 @@ from django.db import transaction
 from django.utils import timezone
 from django.utils.text import slugify
 
+from frostcore.circuit.check import check_circuit
 from frostcore.sheet.load import load
 from frostline.accounts.models import User
 from frostline.sheets.models import Revision, Sheet
@@ -25,6 +26,7 @@ class Published:
 def publish_revision(document: str, by: User, at: datetime | None = None) -> Published:
     """Check a document and keep it; raises SheetError with every problem. The same text as the newest revision is not kept again."""
     content = load(document).sheet
+    check_circuit(content)
     digest = hashlib.sha256(document.encode()).hexdigest()
     sheet, _ = Sheet.objects.get_or_create(slug=slugify(content.title), defaults={"maker": content.plate.maker, "model": content.plate.model})
     newest = sheet.current

@@ -5,7 +5,9 @@ from django.test import TestCase
 from django.urls import reverse
 
 from frostcore.curves.table import read_csv
+from frostcore.errors import SheetError
 from frostline.accounts.models import User
+from frostline.sheets.actions.publish_revision import publish_revision
 from frostline.sheets.models import Revision, Sheet
 from frostline.tests import fixtures
 
@@ -45,6 +47,12 @@ class Publishing(TestCase):
     def test_a_file_that_is_no_text_is_refused(self):
         response = self.client.post(reverse("sheets:upload"), {"file": SimpleUploadedFile("sheet.json", b"\xff\xfe\x00")})
         self.assertContains(response, "is not UTF-8 text", status_code=422)
+
+    def test_a_circuit_that_can_not_be_solved_is_not_published(self):
+        data = json.loads(fixtures.document("tarnbeck-tb-34"))
+        next(part for part in data["components"] if part["id"] == "compressor")["nominal"].pop("start_ohms")
+        with self.assertRaisesRegex(SheetError, r"modes\[0\]: The sheet gives no start_ohms for compressor"):
+            publish_revision(json.dumps(data), User.objects.get(role="lead"))
 
     def test_sheet_and_curve_come_out_as_they_went_in(self):
         out = self.client.get(reverse("sheets:document", args=["tarnbeck-tb-34", 1])).content.decode()

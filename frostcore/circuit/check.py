@@ -1,0 +1,34 @@
+"""Whether a sheet's circuit can be built and solved in every mode, told place by place before anybody works with it."""
+
+from collections.abc import Callable, Iterator
+
+from frostcore.circuit.build import build
+from frostcore.circuit.element import CircuitError
+from frostcore.circuit.settle import Settled, settle
+from frostcore.document import Problem
+from frostcore.errors import SheetError
+from frostcore.sheet.model import Sheet
+
+
+def check_circuit(sheet: Sheet, scene: Callable[[str], Settled] | None = None) -> None:
+    """Raise SheetError with what is wrong in each mode; a sheet with no harness has no circuit to check.
+
+    ``scene`` settles a mode; by default anew.
+    """
+    found = list(_problems(sheet, scene or (lambda mode: settle(build(sheet, mode))))) if sheet.harness else []
+    if found:
+        raise SheetError(found)
+
+
+def _problems(sheet: Sheet, scene: Callable[[str], Settled]) -> Iterator[Problem]:
+    told = set()
+    for index, mode in enumerate(sheet.modes):
+        try:
+            settled = scene(mode.id)
+        except (CircuitError, ValueError) as error:
+            if str(error) not in told:
+                told.add(str(error))
+                yield Problem(f"modes[{index}]", str(error))
+            continue
+        if settled.unsettled:
+            yield Problem(f"modes[{index}]", f"In {mode.name.lower()} this never settles: {', '.join(settled.unsettled)}. Look at the rail that feeds it, and at what it needs.")
