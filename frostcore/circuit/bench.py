@@ -6,7 +6,7 @@ from functools import cached_property
 from frostcore.circuit.build import build
 from frostcore.circuit.check import check_circuit
 from frostcore.circuit.element import CircuitError
-from frostcore.circuit.meter import Function, Reading, expect, points
+from frostcore.circuit.meter import Function, Reading, as_stated, expect, points
 from frostcore.circuit.power import draws
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.trace import FunctionName, Trace, function_named, functions, trace
@@ -36,9 +36,10 @@ class Bench:
         return self._scenes[key]
 
     def reading(self, mode: str, function: Function, red: str, black: str, pulled: tuple[str, ...] = ()) -> Reading:
-        """What a healthy unit reads; CircuitError for a point that is not there."""
+        """What a healthy unit reads, in the maker's band where the sheet states one; CircuitError for a point that is not there."""
         settled = self.scene(mode, live=function is not Function.OHM, pulled=pulled)
-        return expect(settled, points(self.sheet, settled.circuit, red, black, function), function)
+        found = expect(settled, points(self.sheet, settled.circuit, red, black, function), function)
+        return as_stated(self.sheet, found, mode, red, black, pulled)
 
     @cached_property
     def functions(self) -> tuple[FunctionName, ...]:

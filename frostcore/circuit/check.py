@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator
 
 from frostcore.circuit.build import build
 from frostcore.circuit.element import CircuitError
+from frostcore.circuit.meter import Function, points
 from frostcore.circuit.settle import Settled, settle
 from frostcore.document import Problem
 from frostcore.errors import SheetError
@@ -20,6 +21,23 @@ def check_circuit(sheet: Sheet, scene: Callable[[str], Settled] | None = None) -
         raise SheetError(found)
 
 
+def _stated(sheet: Sheet, scene: Callable[[str], Settled]) -> Iterator[Problem]:
+    """Stated readings whose points, mode or connectors the sheet has not."""
+    known = {connector.id for connector in sheet.connectors}
+    for index, given in enumerate(sheet.stated_readings):
+        place = f"stated_readings[{index}]"
+        for name in given.pulled:
+            if name not in known:
+                yield Problem(f"{place}.pulled", f"there is no connector “{name}” on this sheet")
+        if given.function not in set(Function):
+            continue  # hertz are not the circuit's
+        try:
+            settled = scene(given.mode or sheet.modes[0].id)
+            points(sheet, settled.circuit, given.red, given.black, Function(given.function))
+        except CircuitError as error:
+            yield Problem(place, str(error))
+
+
 def _problems(sheet: Sheet, scene: Callable[[str], Settled]) -> Iterator[Problem]:
     told = set()
     for index, mode in enumerate(sheet.modes):
@@ -32,3 +50,5 @@ def _problems(sheet: Sheet, scene: Callable[[str], Settled]) -> Iterator[Problem
             continue
         if settled.unsettled:
             yield Problem(f"modes[{index}]", f"In {mode.name.lower()} this never settles: {', '.join(settled.unsettled)}. Look at the rail that feeds it, and at what it needs.")
+    if not told:
+        yield from _stated(sheet, scene)

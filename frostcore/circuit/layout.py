@@ -145,9 +145,9 @@ class _Item:
 def lay_out(sheet: Sheet, path: Trace | None, *, whole: bool = False, working: frozenset[str] = frozenset()) -> TracePicture:
     """The picture of a path: the connectors it touches with all their pins, and everything on it; or of the whole unit.
 
-    ``working`` are more branches to light: those of everything that runs in a mode.
+    ``working`` are branches to light instead of the path's: those of everything that runs in a mode.
     """
-    lit = (path.branches if path else frozenset()) | working
+    lit = working or (path.branches if path else frozenset())
     stretches = [stretch for stretch in sheet.wiring.stretches if whole or stretch.id in lit]
     items = _items(sheet, path, stretches, whole=whole)
     links = _links(items, [*stretches, *_joins(sheet, items)])
@@ -189,7 +189,7 @@ def _items(sheet: Sheet, path: Trace | None, stretches: Iterable[Stretch], *, wh
     for component in sheet.components:
         for terminal, node in (component.terminals or {}).items():
             if ("component", component.id) in items and (node in points or node in on_path or whole):
-                terminals.append(f"{component.id}.{terminal}")
+                terminals += [f"{component.id}.{terminal}", node]
     if path:
         for branch in (point.onward for point in path.points if point.onward and point.onward.part):
             if branch.kind in {BranchKind.LOAD, BranchKind.CONTACT} and branch.part in names and not _on_board(sheet, branch.part):

@@ -7,7 +7,7 @@ probes (Tellegen's theorem).
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
@@ -69,7 +69,7 @@ class Points:
 class Reading:
     """A reading foretold. ``value`` is None where the meter shows OL; ``low`` and ``high`` bound it, ``high`` None where it has no bound.
 
-    ``phantom`` tells a voltage that a low impedance pulls down.
+    ``phantom`` tells a voltage that a low impedance pulls down; ``stated`` where the maker's paper, not the circuit, gives the band.
     """
 
     function: Function
@@ -77,6 +77,7 @@ class Reading:
     low: float | None
     high: float | None
     phantom: bool = False
+    stated: str = ""
 
     @property
     def unit(self) -> str:
@@ -95,7 +96,7 @@ class Reading:
             return f"OL, above {format_ohms(OPEN_OHMS)}"
         if self.phantom:
             return f"about {self.text}, a phantom voltage: high impedance only, near 0 V on the low-impedance range"
-        return f"{self.text} ({self.band})"
+        return f"{self.text} ({self.band})" + (f", {self.stated}" if self.stated else "")
 
     @property
     def band(self) -> str:
@@ -161,6 +162,16 @@ def scene(sheet: Sheet, mode: str, function: Function, pulled: tuple[str, ...] =
     """The settled circuit a function is read in: ohms with the plug out of that mode, volts in it."""
     base = settle(build(sheet, mode, live=function is not Function.OHM, pulled=pulled))
     return base if damage is HEALTHY else with_fault(base, damage)
+
+
+def as_stated(sheet: Sheet, reading: Reading, mode: str, red: str, black: str, pulled: tuple[str, ...] = ()) -> Reading:
+    """The reading with the band the maker states for it, where the sheet has one: it beats the computed band. Either way round of the leads."""
+    for given in sheet.stated_readings:
+        same = given.function == reading.function and (not given.mode or given.mode == mode) and set(given.pulled) == set(pulled)
+        if same and {given.red, given.black} == {red, black}:
+            value = reading.value if reading.value is not None and given.low <= reading.value <= given.high else (given.low + given.high) / 2
+            return replace(reading, value=value, low=given.low, high=given.high, phantom=False, stated=given.note or "as the maker states")
+    return reading
 
 
 def expect(settled: Settled, where: Points, function: Function) -> Reading:

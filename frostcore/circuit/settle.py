@@ -193,13 +193,12 @@ class _Logic:
         return np.where(self.latching, on & ~some, every & self.commanded)
 
 
-def settle_faults(base: Settled, damages: Sequence[Damage], kept: dict[Analysis, tuple[list[Edit], Arranged]] | None = None) -> SettledFaults:
+def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
     """The fixed point of every fault (F of them), all solved together each round.
 
-    Only branches that differ from the healthy unit's are edited. ``kept`` holds layouts from another mode of the same unit, to be
-    taken over where the edits are the same.
+    Only branches that differ from the healthy unit's are edited.
     """
-    circuit, kept = base.circuit, {} if kept is None else kept
+    circuit = base.circuit
     bridges = [_bridges(circuit, damage) for damage in damages]
     joined = {analysis: tuple(dict.fromkeys((bridge.a, bridge.b) for found in bridges for bridge in found[analysis])) for analysis in BOTH}
     changes = [{circuit.branch_index[identifier]: change for identifier, change in damage.changes.items()} for damage in damages]
@@ -229,7 +228,7 @@ def settle_faults(base: Settled, damages: Sequence[Damage], kept: dict[Analysis,
                     edits[analysis][fault] = edit
                     anew.append(fault)
             if anew:
-                arranged = _arrange(base, analysis, [edits[analysis][fault] for fault in anew], joined[analysis], kept)
+                arranged = Arranged(base.solved[analysis], [edits[analysis][fault] for fault in anew], joined[analysis])
                 sensed[analysis][anew] = Edited(base.solved[analysis], arranged, refined=False).at(logic.sensed[analysis])
         wanted = logic.wanted({analysis: sensed[analysis][active] for analysis in BOTH}, on[active])
         differs = (wanted != on[active]) & ~forced[active] & ~held[active]
@@ -243,17 +242,6 @@ def settle_faults(base: Settled, damages: Sequence[Damage], kept: dict[Analysis,
             break
     unsettled = [tuple(circuit.branches[logic.places[column]].name for column in np.flatnonzero(row)) for row in held]
     return SettledFaults(edits, unsettled, lambda fault: _states(base, logic, changes[fault], on[fault]), joined)
-
-
-def _arrange(base: Settled, analysis: Analysis, edits: list[Edit], joined: tuple[tuple[int, int], ...], kept: dict[Analysis, tuple[list[Edit], Arranged]]) -> Arranged:
-    """The edits laid out, or the layout kept of the same edits."""
-    before = kept.get(analysis)
-    if before and before[0] == edits:
-        return before[1]
-    arranged = Arranged(base.solved[analysis], edits, joined)
-    if before is None or len(edits) >= len(before[0]):
-        kept[analysis] = (edits, arranged)
-    return arranged
 
 
 def with_fault(base: Settled, damage: Damage) -> Settled:

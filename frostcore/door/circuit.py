@@ -5,7 +5,7 @@ from typing import Any
 
 from frostcore.circuit.build import build
 from frostcore.circuit.element import CircuitError
-from frostcore.circuit.meter import Function, Reading, expect, points
+from frostcore.circuit.meter import Function, Reading, as_stated, expect, points
 from frostcore.circuit.netlist import netlist
 from frostcore.circuit.settle import Settled, settle, with_fault
 from frostcore.circuit.trace import Trace, function_named, functions, localise, trace
@@ -66,6 +66,8 @@ def _expect(options: argparse.Namespace) -> dict[str, Any]:
     sheet, function = arguments.sheet_of(options.sheet).sheet, Function(options.function)
     settled = _settled(options, sheet, live=function is not Function.OHM)
     reading = expect(settled, points(sheet, settled.circuit, options.red, options.black, function), function)
+    if not options.fault:
+        reading = as_stated(sheet, reading, options.mode, options.red, options.black, tuple(options.pull))
     return {**_reading(reading), "phantom": reading.phantom, "unsettled": list(settled.unsettled)}
 
 

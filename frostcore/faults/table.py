@@ -13,7 +13,7 @@ from frostcore.circuit.build import build, with_pulled
 from frostcore.circuit.element import Analysis, Circuit
 from frostcore.circuit.meter import METER_OHMS, OPEN_OHMS, Function, node_of
 from frostcore.circuit.settle import HEALTHY, Damage, Settled, SettledFaults, settle, settle_faults
-from frostcore.circuit.solver import Arranged, Edit, Edited
+from frostcore.circuit.solver import Edited
 from frostcore.circuit.trace import probes
 from frostcore.faults.edits import Act, Bridged, damage
 from frostcore.faults.known import Fault
@@ -78,7 +78,6 @@ def predict(sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults
         if live or setup.function is Function.OHM:  # volts with the plug out are nothing
             scenes.setdefault((setup.mode, live, setup.pulled), []).append(index)
     known = _Damages(faults)
-    kept: dict[Analysis, tuple[list[Edit], Arranged]] = {}
     built: dict[tuple[str, bool], Circuit] = {}
     edits: dict[str, SettledFaults] = {}
     for (mode, live, pulled), members in scenes.items():
@@ -86,7 +85,7 @@ def predict(sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults
             built[mode, live] = build(sheet, mode, live=live)
         settled = settle(with_pulled(sheet, built[mode, live], pulled))
         if live or mode not in edits:
-            found = settle_faults(settled, known.of(settled.circuit), kept)
+            found = settle_faults(settled, known.of(settled.circuit))
             if not live:
                 edits[mode] = found
         else:

@@ -198,13 +198,25 @@ class Loads(unittest.TestCase):
 
 
 class CheckSheet(unittest.TestCase):
-    def changed(self, change):
+    def changed(self, change, *command):
         data = json.loads(Path(TB).read_text(encoding="utf-8"))
         change(data)
         with tempfile.NamedTemporaryFile("w", suffix=".json", encoding="utf-8") as file:
             json.dump(data, file)
             file.flush()
-            return ask("check-sheet", file.name)
+            return ask(*(command or ("check-sheet",)), *(("--sheet",) if command else ()), file.name)
+
+    def test_what_the_maker_states_beats_what_is_computed(self):
+        stated = {"red": "CN2.6", "black": "CN2.5", "function": "ohm", "low": 225, "high": 255, "pulled": ["CN2"], "note": "service sheet, table 4"}
+        ask_for = ("expect", "--mode", "off_cold", "--red", "CN2.5", "--black", "CN2.6", "--function", "ohm", "--pull", "CN2")
+        code, out, err = self.changed(lambda data: data.update(stated_readings=[stated]), *ask_for)
+        self.assertEqual(code, 0, err)
+        found = json.loads(out)
+        self.assertEqual((found["low"], found["high"]), (225, 255))
+        self.assertIn("service sheet, table 4", found["text"])
+        code, _, err = self.changed(lambda data: data.update(stated_readings=[stated | {"red": "CN2.9"}]))
+        self.assertEqual(code, 2)
+        self.assertIn("stated_readings[0]: There is no point “CN2.9”", err)
 
     def test_a_missing_rating_and_an_unknown_rail_are_told_in_one_line(self):
         def without_watts(data):

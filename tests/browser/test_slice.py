@@ -110,7 +110,7 @@ class TheSlice(BrowserCase):
         page.get_by_label("Typed, as it stands there").fill("E5")
         page.get_by_role("button", name="Seen", exact=True).click()
         expect(page.get_by_text("A condition, not a part.")).to_be_visible()
-        page.get_by_role("link", name="Probe").click()
+        page.get_by_role("link", name="Sensors").click()
         page.get_by_label("Meter shows", exact=True).fill("26k")
         page.locator("#reading-form").get_by_label("Thermometer shows").fill("0C")
         page.get_by_role("button", name="Record the reading").click()
