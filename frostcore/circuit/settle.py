@@ -19,10 +19,11 @@ ROUNDS = 16
 
 @dataclass(frozen=True)
 class Change:
-    """What a fault does to one branch: new states, a state it is forced into, or both."""
+    """What a fault does to one branch: new states, a state it is forced into, a command that is always there."""
 
     states: States | None = None
     forced: str | None = None
+    commanded: bool = False
 
 
 @dataclass(frozen=True)
@@ -178,8 +179,8 @@ class _Logic:
             return len(self.circuit.nodes) + self.circuit.branch_index[sense.branch], -1
         return _at(self.circuit, sense.a), _at(self.circuit, sense.b)
 
-    def wanted(self, solutions: dict[Analysis, np.ndarray], on: np.ndarray) -> np.ndarray:
-        """Which controls should be on (F×C), from the solutions at the sensed rows."""
+    def wanted(self, solutions: dict[Analysis, np.ndarray], on: np.ndarray, commanded: np.ndarray) -> np.ndarray:
+        """Which controls should be on (F×C), from the solutions at the sensed rows and what is commanded (F×C)."""
         values = np.empty((len(on), len(self.owner)))
         ac, dc = solutions[Analysis.AC], solutions[Analysis.DC]
         values[:, self.ac] = np.abs(ac[:, 0::2] - ac[:, 1::2])
@@ -190,7 +191,7 @@ class _Logic:
         for number, column in enumerate(self.owner):
             every[:, column] &= met[:, number]
             some[:, column] |= tripped[:, number]
-        return np.where(self.latching, on & ~some, every & self.commanded)
+        return np.where(self.latching, on & ~some, every & commanded)
 
 
 def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
@@ -208,11 +209,12 @@ def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
         return SettledFaults(edits, [()] * len(damages), lambda fault: _states(base, None, changes[fault], NOTHING), joined)
     logic = _Logic(base)
     on = np.tile(np.where(logic.restarts, logic.start_on, logic.base_on), (len(damages), 1))
-    forced = np.zeros(on.shape, bool)
+    forced, commanded = np.zeros(on.shape, bool), np.tile(logic.commanded, (len(damages), 1))
     for fault, changed in enumerate(changes):
         for place, change in changed.items():
-            if change.forced is not None and place in logic.column:
-                forced[fault, logic.column[place]] = True
+            if place in logic.column:
+                forced[fault, logic.column[place]] = change.forced is not None
+                commanded[fault, logic.column[place]] |= change.commanded
     turns, held = np.zeros(on.shape, int), np.zeros(on.shape, bool)
     edits = {analysis: [Edit()] * len(damages) for analysis in BOTH}
     sensed = {analysis: np.tile(base.solved[analysis].x[logic.sensed[analysis]], (len(damages), 1)) for analysis in BOTH}
@@ -230,7 +232,7 @@ def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
             if anew:
                 arranged = Arranged(base.solved[analysis], [edits[analysis][fault] for fault in anew], joined[analysis])
                 sensed[analysis][anew] = Edited(base.solved[analysis], arranged, refined=False).at(logic.sensed[analysis])
-        wanted = logic.wanted({analysis: sensed[analysis][active] for analysis in BOTH}, on[active])
+        wanted = logic.wanted({analysis: sensed[analysis][active] for analysis in BOTH}, on[active], commanded[active])
         differs = (wanted != on[active]) & ~forced[active] & ~held[active]
         differs &= ~logic.latching | ~(differs & ~logic.latching).any(axis=1, keepdims=True)
         turns[active] += differs
@@ -335,10 +337,16 @@ def damaged(circuit: Circuit, damage: Damage) -> Circuit:
     branches = []
     for branch in circuit.branches:
         change = damage.changes.get(branch.id)
-        if change:
-            states = branch.states if change.states is None else change.states
-            branch = replace(branch, states=states, start=branch.start if change.forced is None else change.forced, control=None if change.forced is not None else branch.control)  # noqa: PLW2901
-        branches.append(branch)
+        branches.append(_changed(branch, change) if change else branch)
     for number, (a, b, impedance) in enumerate(damage.bridges):
         branches.append(Branch(f"fault.{number}", a, b, BranchKind.RESISTOR, "", "fault", {"": impedance}, ""))
     return replace(circuit, branches=tuple(branches))
+
+
+def _changed(branch: Branch, change: Change) -> Branch:
+    """A branch with a fault's change written into it."""
+    control = None if change.forced is not None else branch.control
+    if control and change.commanded:
+        control = replace(control, signal="")
+    states = branch.states if change.states is None else change.states
+    return replace(branch, states=states, start=branch.start if change.forced is None else change.forced, control=control)

@@ -7,7 +7,7 @@ stands for the component, so that one line serves every part of the kind.
 
 from dataclasses import dataclass
 
-from frostcore.faults.edits import Act, Bridged, Forced, InSeries, Opened, Scaled, Shorted
+from frostcore.faults.edits import Act, Becomes, Bridged, Forced, InSeries, Opened, Scaled, Shorted
 from frostcore.sheet.model import ComponentKind
 
 K = ComponentKind
@@ -42,7 +42,7 @@ ROWS: tuple[Row, ...] = (
     Row(K.THERMISTOR, "drift", "reads too high a resistance", 22, "the bead ages, nearly always upward", (Scaled("{c}", 1.35),)),
     Row(K.THERMISTOR, "drift_low", "reads too low a resistance", 6, "a wrong part, or a bead gone soft", (Scaled("{c}", 0.7),)),
     Row(K.THERMISTOR, "moisture", "wet, leaks across", 20, "melt water wicks into the bead's splice", (Bridged("{c}.1", "{c}.2", 10e3),)),
-    Row(K.FAN_DC, "seized", "seized", 70, "bearings dry out or drink water; blades ice in", (Forced("{c}", "seized"), Forced("{c}.tach", "still"))),
+    Row(K.FAN_DC, "seized", "seized", 70, "bearings dry out or drink water; blades ice in", (Becomes("{c}", "turning", "seized"), Forced("{c}.tach", "still"))),
     Row(K.FAN_DC, "open", "dead, draws nothing", 30, "a winding or its driver fails open", (Opened("{c}"), Forced("{c}.tach", "still"))),
     Row(K.FAN_DC, "short", "shorted", 10, "its driver fails short and pulls the rail down", (Shorted("{c}", 1.5), Forced("{c}.tach", "still"))),
     Row(K.FAN_DC, "tachometer_lost", "turns without speed signal", 15, "the sensor in it dies before the motor", (Forced("{c}.tach", "still"),), "{c}.tach"),
@@ -132,7 +132,7 @@ BOARD_ROWS: tuple[BoardRow, ...] = (
     BoardRow("transistor", "stuck_open", "transistor dead", 8, "its driver or joint fails", "open"),
     BoardRow("transistor", "welded", "transistor shorted", 9, "a shorted load burns it through", "closed"),
     BoardRow("drive", "stuck_open", "no command", 7, "its port dies", "off"),
-    BoardRow("drive", "welded", "command always there", 2, "a port stuck high", "on"),
+    BoardRow("drive", "welded", "command always there", 2, "a port stuck high", "commanded"),
     BoardRow("pullup", "open", "sensor input dead", 4, "pull-up or its joint cracks", "opened"),
     BoardRow("pullup", "leak", "sensor input leaks", 5, "a surge damaged the input; flux and water creep", "leak", 6e3),
 )

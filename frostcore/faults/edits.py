@@ -47,6 +47,22 @@ class Forced:
 
 
 @dataclass(frozen=True)
+class Becomes:
+    """One state of the branch is as another: a seized fan, when it should be turning, draws as a stalled one; at rest it is as before."""
+
+    branch: str
+    state: str
+    like: str
+
+
+@dataclass(frozen=True)
+class Commanded:
+    """The branch is commanded whatever the mode says; it still needs the rails it needs."""
+
+    branch: str
+
+
+@dataclass(frozen=True)
 class Bridged:
     """A resistance where none should be: moisture, a solder bridge, a chafed wire on metal."""
 
@@ -55,7 +71,7 @@ class Bridged:
     ohms: float
 
 
-Act = Opened | Shorted | Scaled | InSeries | Forced | Bridged
+Act = Opened | Shorted | Scaled | InSeries | Forced | Becomes | Commanded | Bridged
 
 
 def _altered(impedance: Impedance | None, act: Act) -> Impedance | None:
@@ -75,6 +91,7 @@ def _altered(impedance: Impedance | None, act: Act) -> Impedance | None:
 def damage(circuit: Circuit, acts: Iterable[Act]) -> Damage:
     """The acts as changes of this circuit's branches. Raises CircuitError for a branch or node the circuit has not."""
     changes: dict[str, Change] = {}
+    states: States
     bridges = []
     for act in acts:
         if isinstance(act, Bridged):
@@ -83,7 +100,12 @@ def damage(circuit: Circuit, acts: Iterable[Act]) -> Damage:
         branch, so_far = circuit.branch(act.branch), changes.get(act.branch, Change())
         if isinstance(act, Forced):
             changes[act.branch] = replace(so_far, forced=act.state)
+        elif isinstance(act, Commanded):
+            changes[act.branch] = replace(so_far, commanded=True)
+        elif isinstance(act, Becomes):
+            states = dict(so_far.states or branch.states)
+            changes[act.branch] = replace(so_far, states=states | {act.state: states[act.like]})
         else:
-            states: States = {name: _altered(impedance, act) for name, impedance in (so_far.states or branch.states).items()}
+            states = {name: _altered(impedance, act) for name, impedance in (so_far.states or branch.states).items()}
             changes[act.branch] = replace(so_far, states=states)
     return Damage(changes, tuple(bridges))

@@ -7,7 +7,7 @@ from itertools import pairwise
 from frostcore.circuit.build import build
 from frostcore.circuit.element import Circuit, CircuitError
 from frostcore.faults.catalogue import BOARD_ROWS, ROWS, WIRE_ROWS, BoardRow
-from frostcore.faults.edits import Act, Bridged, Forced, InSeries, Opened
+from frostcore.faults.edits import Act, Bridged, Commanded, Forced, InSeries, Opened
 from frostcore.sheet.electrical import EARTH, Board
 from frostcore.sheet.model import ComponentKind, Sheet
 
@@ -105,7 +105,9 @@ def _board_acts(board: Board, row: BoardRow, branch: str, node: str) -> tuple[Ac
         case "dead":
             rails = tuple(Forced(f"{board.component}.{rail.id}", "off") for rail in board.rails if not rail.fed_by)
             return (Forced(branch, "off"), *rails)
-        case "open" | "closed" | "off" | "on":
+        case "commanded":
+            return (Commanded(branch),)
+        case "open" | "closed" | "off":
             return (Forced(branch, row.act),)
         case "series":
             return (InSeries(branch, row.ohms),)

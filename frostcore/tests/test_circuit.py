@@ -156,6 +156,20 @@ class Parts(unittest.TestCase):
         self.assertAlmostEqual(reading("Ondrel OR-620", "service", "CN7.3", "CN7.4", Function.VDC).value, 2.5, delta=0.1)
         self.assertAlmostEqual(reading("Ondrel OR-620", "service", "CN7.3", "CN7.4", Function.VDC, fault_id="freezer_fan:seized").value, 4.9, delta=0.15)
 
+    def test_a_seized_fan_pulls_more_live_and_reads_as_ever_unplugged(self):
+        turning, stalled = (reading("Tarnbeck TB-34", "normal", "p12", "ground", Function.VDC, fault_id=broken).value for broken in ("", "evaporator_fan:seized"))
+        self.assertGreater(turning - stalled, 0.1)
+        still = [reading("Tarnbeck TB-34", "off_cold", "CN7.3", "CN7.4", Function.OHM, pull=("CN7",), fault_id=broken).value for broken in ("", "evaporator_fan:seized")]
+        self.assertEqual(*still)
+
+    def test_a_command_stuck_on_needs_its_rail_all_the_same(self):
+        stuck = fault(demo_sheet("Ondrel OR-620"), "board:welded:inverter_pulses").acts
+        self.assertGreater(reading("Ondrel OR-620", "cut_out", "CN4.1", "CN4.2", Function.VDC, fault_id="board:welded:inverter_pulses").value, 3)
+        sheet = demo_sheet("Ondrel OR-620")
+        base = settle(build(sheet, "cut_out"))
+        both = with_fault(base, damage(base.circuit, [*stuck, *fault(sheet, "board_fuse:open").acts]))
+        self.assertLess(abs(expect(both, points(sheet, both.circuit, "CN4.1", "CN4.2", Function.VDC), Function.VDC).value), 0.1)
+
     def test_the_inverter_drives_only_with_mains_and_command(self):
         self.assertGreater(reading("Ondrel OR-620", "service", "inverter.u", "inverter.v", Function.VAC).value, 40)
         for broken in ("harness:open:CN4.1-CN21.1", "harness:open:CN2.1-CN20.1", "board:stuck_open:inverter_pulses"):
