@@ -26,6 +26,7 @@ from frostcore.tape.standing import Standing
 from frostcore.verdict import Verdict
 from frostcore.wayin import closing, left_over, ways
 from frostline.calls import forms
+from frostline.calls.probe_forms import MeterForm
 
 MOST_FAULTS, MOST_FITS = 14, 5
 
@@ -252,7 +253,7 @@ def _ports(standing: Standing, path: Trace, picture: TracePicture, query: QueryD
 def _meter_form(standing: Standing, posted: forms.SlipForm | None, **initial: str) -> forms.SlipForm:
     if posted is not None and posted.kind == "meter_read":
         return posted
-    return forms.MeterForm(initial=initial | {"pulled": " ".join(standing.pulled)}, sheet=standing.sheet)
+    return MeterForm(initial=initial | {"pulled": " ".join(standing.pulled)}, sheet=standing.sheet)
 
 
 def _plugs(standing: Standing, path: Trace) -> list[dict[str, Any]]:

@@ -21,6 +21,7 @@ from frostline.calls import forms, pages, tracing
 from frostline.calls.actions.open_call import open_call
 from frostline.calls.actions.record_slip import record_slip
 from frostline.calls.models import Call, calls_with_tapes
+from frostline.calls.slip_form import answered
 
 
 @require_safe
@@ -185,7 +186,7 @@ def _take(request: HttpRequest, call: Call, standing: Standing, form: forms.Slip
     slip = next((slip for slip in standing.slips if slip.entry.id == str(supersedes)), None)
     questions = [question for question in questions_about(standing, body, slip.power if slip else None) if not (power and question.field == "power")]
     if questions:
-        return False, {"questions": [_asked(question) for question in questions], "answered": " ".join(forms.answered(form.data)), "power_answered": power}
+        return False, {"questions": [_asked(question) for question in questions], "answered": " ".join(answered(form.data)), "power_answered": power}
     try:
         first: list[Body] = [PowerSet("power_set", power)] if power else []
         if isinstance(body, MeterRead) and not supersedes:
