@@ -2,6 +2,8 @@
 
 from collections import OrderedDict
 from functools import cached_property
+from threading import Lock
+from typing import Any
 
 from frostcore.circuit.build import build
 from frostcore.circuit.check import check_circuit
@@ -13,27 +15,36 @@ from frostcore.circuit.trace import FunctionName, Trace, function_named, functio
 from frostcore.errors import SheetError
 from frostcore.sheet.model import Mode, Sheet
 
-KEPT_SHEETS, KEPT_SCENES = 24, 64
+KEPT_SHEETS, KEPT_SCENES, KEPT_TRACES = 24, 64, 1000
 
 
 class Bench:
-    """One sheet's settled circuits by mode, power and pulled connectors, and what is read off them."""
+    """One sheet's settled circuits by mode, power and pulled connectors, and what is read off them.
+
+    ``kept`` is for what layers above compute from the sheet alone and want to keep as long.
+    """
 
     def __init__(self, sheet: Sheet) -> None:
         self.sheet = sheet
         self._resting = {item.id for item in sheet.modes if not item.live}
         self._scenes: OrderedDict[tuple[str, bool, tuple[str, ...]], Settled] = OrderedDict()
+        self._traces: dict[tuple[str, str, bool, tuple[str, ...]], Trace] = {}
+        self.kept: dict[str, Any] = {}
+        self._lock = Lock()
 
     def scene(self, mode: str, *, live: bool = True, pulled: tuple[str, ...] = ()) -> Settled:
         """The unit settled in a mode; with ``live`` False, that mode with the plug out. Raises CircuitError for unknown names."""
         live = live and mode not in self._resting
         key = (mode, live, tuple(sorted(pulled)))
-        if key not in self._scenes:
-            self._scenes[key] = settle(build(self.sheet, mode, live=live, pulled=key[2]))
-            if len(self._scenes) > KEPT_SCENES:
+        found = self._scenes.get(key)
+        if found is None:
+            found = settle(build(self.sheet, mode, live=live, pulled=key[2]))
+        with self._lock:
+            self._scenes[key] = found
+            self._scenes.move_to_end(key)
+            while len(self._scenes) > KEPT_SCENES:
                 self._scenes.popitem(last=False)
-        self._scenes.move_to_end(key)
-        return self._scenes[key]
+        return found
 
     def reading(self, mode: str, function: Function, red: str, black: str, pulled: tuple[str, ...] = ()) -> Reading:
         """What a healthy unit reads, in the maker's band where the sheet states one; CircuitError for a point that is not there."""
@@ -65,17 +76,18 @@ class Bench:
             return False
         return True
 
-    @cached_property
-    def _traces(self) -> dict[tuple[str, str, bool, tuple[str, ...]], Trace]:
-        return {}
-
     def trace(self, name: str, mode: str, *, live: bool = True, pulled: tuple[str, ...] = ()) -> Trace:
         """The path of a function in a mode."""
         key = (name, mode, live, tuple(sorted(pulled)))
-        if key not in self._traces:
+        found = self._traces.get(key)
+        if found is None:
             settled = self.scene(mode, live=live, pulled=pulled)
-            self._traces[key] = trace(self.sheet, settled, function_named(self.sheet, settled.circuit, name))
-        return self._traces[key]
+            found = trace(self.sheet, settled, function_named(self.sheet, settled.circuit, name))
+        with self._lock:
+            if len(self._traces) >= KEPT_TRACES:
+                self._traces.clear()
+            self._traces[key] = found
+        return found
 
     def working(self, mode: str, pulled: tuple[str, ...] = ()) -> frozenset[str]:
         """The branches of every path whose load has power in a mode: what runs, heats or lights then."""
@@ -99,14 +111,18 @@ class Bench:
 
 
 _benches: OrderedDict[int, Bench] = OrderedDict()
+_lock = Lock()
 
 
 def bench_of(sheet: Sheet) -> Bench:
     """The bench of a sheet. A bench keeps its sheet, so that the sheet's identity names it for as long as it is kept."""
     key = id(sheet)
-    if key not in _benches or _benches[key].sheet is not sheet:
-        _benches[key] = Bench(sheet)
-        if len(_benches) > KEPT_SHEETS:
+    found = _benches.get(key)
+    if found is None or found.sheet is not sheet:
+        found = Bench(sheet)
+    with _lock:
+        _benches[key] = found
+        _benches.move_to_end(key)
+        while len(_benches) > KEPT_SHEETS:
             _benches.popitem(last=False)
-    _benches.move_to_end(key)
-    return _benches[key]
+    return found

@@ -139,10 +139,10 @@ def with_fault_column(sheet: Sheet, setups: Sequence[Setup], red: str, black: st
 
 
 def _known(sheet: Sheet) -> tuple[Fault, ...]:
-    store = bench_of(sheet).__dict__
-    if "known_faults" not in store:
-        store["known_faults"] = faults(sheet)
-    return store["known_faults"]
+    kept = bench_of(sheet).kept
+    if "faults" not in kept:
+        kept["faults"] = faults(sheet)
+    return kept["faults"]
 
 
 def _fits(function: Function, value: float | None, taken: Quantity) -> bool:

@@ -1,6 +1,7 @@
 """Meter readings on the tape: judged in their setup, questioned where it contradicts them, and asked for again when a mode is left."""
 
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 
 from frostcore.circuit.bench import bench_of
 from frostcore.circuit.meter import Function
@@ -10,11 +11,12 @@ from frostcore.faults.table import Setup, predict, usual_pairs
 from frostcore.guide import Stage, next_step
 from frostcore.quantity import Dimension, Quantity, State, parse
 from frostcore.report import handover
+from frostcore.sheet.load import load
 from frostcore.tape.entries import CodeSeen, MeterRead, ModeSet, PlugMoved, StepDone, body_from_document, body_to_document
 from frostcore.tape.probing import fault_readings, judge, segment_of
 from frostcore.tape.standing import questions_about, stand
 from frostcore.tape.words import words
-from frostcore.tests.demo_sheets import SHEETS, demo_sheet
+from frostcore.tests.demo_sheets import PATHS, SHEETS, demo_sheet
 from frostcore.tests.test_tape import CALL, LIVE, LOOKS, PLATE, UNPLUGGED, reading, tape
 from frostcore.verdict import Verdict
 from frostcore.wayin import closing, left_over, way_to, ways
@@ -189,6 +191,20 @@ class WayIn(unittest.TestCase):
         self.assertEqual(left_over(TB, [*self.steps(1, counted=4), *self.steps(1, state="closed", counted=4)]), ())
         (line,) = left_over(TB, [*self.steps(1, counted=4), *self.steps(1, state="closed", counted=3)])
         self.assertIn("1 left over", line)
+
+
+class Kept(unittest.TestCase):
+    def test_threads_that_share_a_bench_all_get_their_circuit(self):
+        """Many sheets and setups asked for at once, more than are kept."""
+        sheets = [load(path.read_text(encoding="utf-8")).sheet for path in PATHS[-2:] for _ in range(14)]
+
+        def ask(number):
+            sheet = sheets[number % len(sheets)]
+            pulled = tuple(connector.id for place, connector in enumerate(sheet.connectors) if number >> place & 1)
+            return bench_of(sheet).scene("off_cold", live=False, pulled=pulled).circuit.pulled == tuple(sorted(pulled))
+
+        with ThreadPoolExecutor(8) as pool:
+            self.assertTrue(all(pool.map(ask, range(300))))
 
 
 class Table(unittest.TestCase):
