@@ -110,10 +110,11 @@ class Solved:
 
     def bank(self, bridges: tuple[tuple[int, int], ...]) -> Array:
         """The branch columns, one column of zeros, and A⁻¹w of these node pairs; kept for the pairs asked for last."""
-        if self._bank is None or self._bank[0] != bridges:
+        kept = self._bank  # one look: another thread may keep another bank meanwhile
+        if kept is None or kept[0] != bridges:
             parts = [self.branch_columns, np.zeros((self.size + 1, 1), self.x.dtype)]
-            self._bank = (bridges, np.hstack([*parts, self.injections(np.array(bridges))] if bridges else parts))
-        return self._bank[1]
+            kept = self._bank = (bridges, np.hstack([*parts, self.injections(np.array(bridges))] if bridges else parts))
+        return kept[1]
 
     def injections(self, pairs: npt.NDArray[np.int_]) -> Array:
         """A⁻¹w for node pairs (P×2, −1 or N for the reference), one column each (N+1 × P)."""
