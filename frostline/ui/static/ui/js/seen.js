@@ -25,23 +25,23 @@
     tellPad(segment.closest("[data-pad]"));
   };
 
-  // Taps: the first is time zero; each is start-end in seconds.
+  // Taps: the first is time zero; each is start-end in seconds, by the moment of the touch, not by when the page got round to it.
   const session = new WeakMap();
-  const begin = (button) => {
+  const begin = (button, at) => {
     const box = button.closest("[data-taps]");
-    const state = session.get(box) ?? { origin: performance.now(), taps: [], timer: 0, down: null };
+    const state = session.get(box) ?? { origin: at, taps: [], timer: 0, down: null };
     session.set(box, state);
-    if (state.taps.length === 0 && state.down === null) state.origin = performance.now();
+    if (state.taps.length === 0 && state.down === null) state.origin = at;
     if (state.down !== null) return;
-    state.down = (performance.now() - state.origin) / 1000;
+    state.down = (at - state.origin) / 1000;
     clearTimeout(state.timer);
     button.classList.add("on");
   };
-  const end = (button) => {
+  const end = (button, at) => {
     const box = button.closest("[data-taps]");
     const state = session.get(box);
     if (!state || state.down === null) return;
-    state.taps.push(`${state.down.toFixed(3)}-${((performance.now() - state.origin) / 1000).toFixed(3)}`);
+    state.taps.push(`${state.down.toFixed(3)}-${((at - state.origin) / 1000).toFixed(3)}`);
     state.down = null;
     button.classList.remove("on");
     box.querySelector("[data-tap-count]").textContent = `${state.taps.length} tapped`;
@@ -51,12 +51,12 @@
     const button = event.target.closest?.("[data-tap]");
     if (button) {
       button.setPointerCapture(event.pointerId);
-      begin(button);
+      begin(button, event.timeStamp);
     }
   });
   ["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, (event) => {
     const button = event.target.closest?.("[data-tap]");
-    if (button) end(button);
+    if (button) end(button, event.timeStamp);
   }));
   document.addEventListener("keydown", (event) => {
     if (event.key !== " " && event.key !== "Enter") return;
@@ -65,11 +65,11 @@
       toggle(event.target);
     } else if (event.target.matches?.("[data-tap]")) {
       event.preventDefault();
-      if (!event.repeat) begin(event.target);
+      if (!event.repeat) begin(event.target, event.timeStamp);
     }
   });
   document.addEventListener("keyup", (event) => {
-    if ((event.key === " " || event.key === "Enter") && event.target.matches?.("[data-tap]")) end(event.target);
+    if ((event.key === " " || event.key === "Enter") && event.target.matches?.("[data-tap]")) end(event.target, event.timeStamp);
   });
 
   // Ice bath: the clock starts with the first reading; each press notes the time with the reading.
