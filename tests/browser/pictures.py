@@ -5,7 +5,6 @@ from playwright.sync_api import Browser
 from tests.browser.harness import PHONE, ROOT, TABLET, chromium, server
 
 FENNEL, NOSS, HOTEL, HOSTEL = "Mrs Aud Fennel", "Noss Cottage", "Hotel Brimsound", "Ferry Keepers’ Hostel"
-TALL = {"width": 1280, "height": 1180}
 VIEWS = [
     ("front", "/", None, TABLET, "light"),
     ("first-look", "look/", NOSS, TABLET, "light"),
@@ -16,7 +15,7 @@ VIEWS = [
     ("check-sensor", "/check/sensor/?curve=c6&ohms1=9k4&celsius1=22C&ohms2=19k8&celsius2=0C&ohms3=46k&celsius3=-18C", None, TABLET, "light"),
     ("check-thermostat", "/check/thermostat/?kind=bimetal&opens=55&differential=30&unit=&at=21C&reads=OL", None, TABLET, "dark"),
     ("trace", "trace/?function=defrost_heater", HOSTEL, TABLET, "light"),
-    ("trace-path", "trace/?function=defrost_heater&mode=defrost&red=CN7.1&black=CN7.2", FENNEL, TALL, "dark"),
+    ("trace-path", "trace/?function=defrost_heater&mode=defrost&red=CN7.1&black=CN7.2#path", FENNEL, TABLET, "dark"),
     ("trace-phone", "trace/?function=defrost_heater", HOSTEL, PHONE, "dark"),
     ("way-in", "open/?place=evaporator", HOSTEL, TABLET, "light"),
     ("check-plug", "/check/plug/?sheet=tarnbeck-tb-34&mode=defrost&watts=5W", None, TABLET, "light"),
