@@ -125,9 +125,11 @@ def fault_readings(sheet: Sheet, setup: Setup, red: str, black: str, taken: Quan
     for fault, value in zip(known, table.values[0, 1:, 0], strict=True):
         shown = None if np.isinf(value) else float(value)
         quantity = Quantity(setup.function.dimension, shown, State.OPEN if shown is None else State.VALUE)
-        if verdict_of(healthy, quantity) is Verdict.IN_BAND:
+        pulses = (setup.mode, fault.id) in table.unsettled
+        if verdict_of(healthy, quantity) is Verdict.IN_BAND and not pulses:
             continue
-        found.append(FaultReading(fault, shown, show(setup.function, shown), taken is not None and _fits(setup.function, shown, taken)))
+        text = show(setup.function, shown) + (", pulsing" if pulses else "")
+        found.append(FaultReading(fault, shown, text, taken is not None and _fits(setup.function, shown, taken)))
     return tuple(sorted(found, key=lambda item: (not item.fits, -item.fault.weight)))
 
 

@@ -1,5 +1,6 @@
 """Every node of every demo unit agrees with ngspice: in every mode, healthy and with every fault."""
 
+import json
 import math
 import unittest
 from pathlib import Path
@@ -89,3 +90,21 @@ class AgainstNgspice(unittest.TestCase):
                     volts = (voltages | {"0": 0.0})[spice[where.red_node]] - (voltages | {"0": 0.0})[spice[where.black_node]]
                     if ohms < 1e5:  # above, the deck’s one volt drops too little across the meter to tell
                         self.assertTrue(math.isclose(1e3 * volts.real / (1 - volts.real), ohms, rel_tol=1e-5, abs_tol=1e-5), f"{label}: {ohms}")
+
+    def test_a_run_capacitor_across_the_start_device(self):
+        """No demo unit has one; the Tarnbeck's compressor is given one, with each of its faults."""
+        data = json.loads(next(path for path in SHEETS if path.stem == "tarnbeck-tb-34").read_text(encoding="utf-8"))
+        part = {"id": "run_cap", "kind": "run_capacitor", "name": "Run capacitor", "place": "machine_bay", "nominal": {"farads": 4e-6}}
+        data["components"].append(part | {"terminals": {"1": "compressor.run", "2": "compressor.start"}})
+        sheet = load(json.dumps(data)).sheet
+        base = settle(build(sheet, "normal"))
+        known = [fault for fault in faults(sheet) if fault.component == "run_cap"]
+        self.assertEqual([fault.mode for fault in known], ["open", "drift", "short"])
+        damages = [damage(base.circuit, fault.acts) for fault in known]
+        found = settle_faults(base, damages)
+        jobs = [("healthy", deck(base, "healthy"), base.circuit, [base.solved[analysis].x for analysis in Analysis])]
+        for place, fault in enumerate(known):
+            jobs.append((fault.id, deck(with_fault(base, damages[place]), fault.id), base.circuit, [found.edited(base, analysis).x[place] for analysis in Analysis]))
+        self.check(jobs)
+        amperes = [abs(base.solved[Analysis.AC].x[base.solved[Analysis.AC].nodes + base.circuit.branch_index["run_cap"]])]
+        self.assertAlmostEqual(amperes[0], 230 * 2 * math.pi * 50 * 4e-6, delta=0.02)

@@ -57,6 +57,12 @@ class Judging(unittest.TestCase):
         self.assertNotIn("board:welded:k_defrost", fitting)
         self.assertIn("board:welded:k_defrost", [item.fault.id for item in found])
 
+    def test_what_never_settles_is_said_to_pulse(self):
+        """A joint of 120 Ω lets the fan start only to starve it."""
+        found = {item.fault.id: item.text for item in fault_readings(TB, Setup("normal", Function.VDC), "CN7.3", "CN7.4")}
+        self.assertIn("pulsing", found["harness:high_resistance:CN4.1-CN7.3"])
+        self.assertIn("pulsing", found["harness:high_resistance:CN1.1-plug.l"])
+
     def test_readings_along_a_path_name_the_segment(self):
         path = bench_of(TB).trace("defrost_heater", "defrost")
         taken = [
