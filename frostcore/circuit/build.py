@@ -1,6 +1,5 @@
 """A sheet in a mode as a circuit: the wall, the plug, the boards, the harness, the parts, and what strays between them."""
 
-import math
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -155,8 +154,3 @@ def _strays(sheet: Sheet) -> Iterator[Stray]:
 def stray_of(switch: Switch) -> float:
     """The capacitance across an open switch, in farads."""
     return STRAY_FARADS[switch.kind] if switch.stray_farads is None else switch.stray_farads
-
-
-def phase(value: complex) -> float:
-    """A phasor's angle in degrees."""
-    return math.degrees(math.atan2(value.imag, value.real))

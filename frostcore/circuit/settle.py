@@ -69,13 +69,16 @@ def settle(circuit: Circuit) -> Settled:
     controlled = [place for place, branch in enumerate(circuit.branches) if branch.control]
     turns = dict.fromkeys(controlled, 0)
     rows = {analysis: _rows(circuit, states, analysis) for analysis in BOTH}
-    solution: dict[Analysis, np.ndarray] = {}
+    logic, solution = _Logic(circuit, states), dict[Analysis, np.ndarray]()
     for _ in range(ROUNDS if circuit.live else 0):
         for analysis in BOTH:
             if analysis not in solution:
                 matrix, right = assemble(circuit, analysis, rows[analysis])
                 solution[analysis] = np.append(spsolve(matrix, right), 0)
-        wanted = {place: _wanted(circuit, circuit.branches[place], states[place], solution) for place in controlled}
+        on = np.array([[states[place] == control.on for place, control in zip(logic.places, logic.controls, strict=True)]], bool)
+        looked = {analysis: solution[analysis][None, logic.sensed[analysis]] for analysis in BOTH}
+        should = logic.wanted(looked, on, logic.commanded[None, :])[0]
+        wanted = {place: control.on if is_on else control.off for place, control, is_on in zip(logic.places, logic.controls, should, strict=True)}
         changed = [place for place in controlled if wanted[place] != states[place]]
         if any(not circuit.branches[place].control.latched for place in changed):
             # An overload is slow: it watches what the rest settles on, not the first moment of a start.
@@ -99,24 +102,6 @@ def settle(circuit: Circuit) -> Settled:
 
 def _rows(circuit: Circuit, states: Sequence[str], analysis: Analysis) -> list[Row]:
     return [row_of(branch.states[state], analysis, circuit.omega) for branch, state in zip(circuit.branches, states, strict=True)]
-
-
-def _wanted(circuit: Circuit, branch: Branch, state: str, solution: dict[Analysis, np.ndarray]) -> str:
-    control = branch.control
-    is_on = state == control.on
-    values = [_sensed(circuit, sense, solution[sense.analysis]) for sense in control.senses]
-    if control.latched:
-        return control.off if not is_on or any(value >= sense.rises for value, sense in zip(values, control.senses, strict=True)) else control.on
-    commanded = not control.signal or control.signal in circuit.signals
-    met = all(value >= (sense.holds if is_on else sense.rises) for value, sense in zip(values, control.senses, strict=True))
-    return control.on if commanded and met else control.off
-
-
-def _sensed(circuit: Circuit, sense: Sense, x: np.ndarray) -> float:
-    if sense.branch:
-        return float(abs(x[len(circuit.nodes) + circuit.branch_index[sense.branch]]))
-    value = x[_at(circuit, sense.a)] - x[_at(circuit, sense.b)]
-    return float(abs(value)) if sense.analysis is Analysis.AC else float(value.real)
 
 
 def _at(circuit: Circuit, node: str) -> int:
@@ -148,12 +133,12 @@ class SettledFaults:
 class _Logic:
     """All controls of a circuit as arrays, so that one round of logic is one comparison for all faults (F) and controls (C)."""
 
-    def __init__(self, base: Settled) -> None:
-        circuit = self.circuit = base.circuit
+    def __init__(self, circuit: Circuit, states: Sequence[str]) -> None:
+        self.circuit = circuit
         self.places = [place for place, branch in enumerate(circuit.branches) if branch.control]
         self.controls = [circuit.branches[place].control for place in self.places]
         self.column = {place: column for column, place in enumerate(self.places)}
-        self.base_on = np.array([base.states[place] == control.on for place, control in zip(self.places, self.controls, strict=True)], bool)
+        self.base_on = np.array([states[place] == control.on for place, control in zip(self.places, self.controls, strict=True)], bool)
         self.start_on = np.array([circuit.branches[place].start == control.on for place, control in zip(self.places, self.controls, strict=True)], bool)
         self.restarts = np.array([control.restarts for control in self.controls], bool)
         self.latching = np.array([control.latched for control in self.controls], bool)
@@ -207,7 +192,7 @@ def settle_faults(base: Settled, damages: Sequence[Damage]) -> SettledFaults:
         # Nothing commands or feeds anything: the fault's own rows are all that changes, whatever is pulled.
         edits = {Analysis.DC: [_still_edit(base, changed, added[Analysis.DC]) for changed, added in zip(changes, bridges, strict=True)]}
         return SettledFaults(edits, [()] * len(damages), lambda fault: _states(base, None, changes[fault], NOTHING), joined)
-    logic = _Logic(base)
+    logic = _Logic(circuit, base.states)
     on = np.tile(np.where(logic.restarts, logic.start_on, logic.base_on), (len(damages), 1))
     forced, commanded = np.zeros(on.shape, bool), np.tile(logic.commanded, (len(damages), 1))
     for fault, changed in enumerate(changes):
