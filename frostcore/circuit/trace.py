@@ -5,6 +5,7 @@ read at each of its points, against the return, is the meter's business; which s
 """
 
 import heapq
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -108,9 +109,10 @@ def function_named(sheet: Sheet, circuit: Circuit, name: str) -> FunctionName:
         for node in ([item.node] if hasattr(item, "node") else [item.from_node, item.to_node])
     }
     if switched:
+        ways = _Ways(circuit)
         for item in known:
             try:
-                _, path, _ = _best(circuit, circuit.branch(item.branch))
+                _, path, _ = ways.best(circuit.branch(item.branch))
             except CircuitError:
                 continue
             if any(branch.kind is BranchKind.SWITCH and {branch.a, branch.b} <= switched for branch in path if branch):
@@ -122,10 +124,10 @@ def function_named(sheet: Sheet, circuit: Circuit, name: str) -> FunctionName:
 def trace(sheet: Sheet, settled: Settled, function: FunctionName) -> Trace:
     """The path of a function in the mode the circuit is settled in."""
     circuit = settled.circuit
-    source, path, nodes = _reachable(*_best(circuit, circuit.branch(function.branch)))
+    source, path, nodes = _reachable(*_Ways(circuit).best(circuit.branch(function.branch)))
     ac = any(impedance is not None and impedance.ac_volts for impedance in source.states.values())
     meter = Function.OHM if not circuit.live else Function.VAC if ac else Function.VDC
-    named, black = name_path(sheet, circuit, path, nodes), nodes[-1]
+    named, black = _named(_labels(sheet, circuit), path, nodes), nodes[-1]
     points = [
         TracePoint(label, node, expect(settled, Points(label, named[-1], node, black), meter), onward, _place(sheet, label))
         for label, node, onward in zip(named, nodes, (*path, None), strict=True)
@@ -134,9 +136,8 @@ def trace(sheet: Sheet, settled: Settled, function: FunctionName) -> Trace:
     return Trace(function, circuit.mode, meter, points[-1].label, source, tuple(points), load_at)
 
 
-def name_path(sheet: Sheet, circuit: Circuit, path: tuple[Branch, ...], nodes: tuple[str, ...]) -> list[str]:
+def _named(labels: Mapping[str, list[str]], path: tuple[Branch, ...], nodes: tuple[str, ...]) -> list[str]:
     """How each node of a path is called along it."""
-    labels = _labels(sheet, circuit)
     return [_label(labels, node, before, after) for node, before, after in zip(nodes, (None, *path), (*path, None), strict=True)]
 
 
@@ -147,12 +148,13 @@ def _load_at(path: tuple[Branch, ...], function: FunctionName) -> int:
 def probes(sheet: Sheet, circuit: Circuit) -> tuple[tuple[str, str], ...]:
     """Pairs of points worth probing: on each function's path, every connector's feed and return pin, and the load's own ends; each once."""
     found: dict[tuple[str, str], None] = {}
+    ways, labels = _Ways(circuit), _labels(sheet, circuit)
     for function in functions(sheet, circuit):
         try:
-            _, path, nodes = _reachable(*_best(circuit, circuit.branch(function.branch)))
+            _, path, nodes = _reachable(*ways.best(circuit.branch(function.branch)))
         except CircuitError:
             continue  # nothing feeds it on this sheet; there is no pair to probe
-        named, at = name_path(sheet, circuit, path, nodes), _load_at(path, function) + 1
+        named, at = _named(labels, path, nodes), _load_at(path, function) + 1
         for label in named[:at]:
             if _is_pin(label):
                 back = next((other for other in named[at:] if other.partition(".")[0] == label.partition(".")[0]), None)
@@ -195,26 +197,82 @@ def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
     return Verdict.HIGH if reading.high is not None and value > reading.high else Verdict.IN_BAND
 
 
-def _best(circuit: Circuit, load: Branch) -> tuple[Branch, tuple[Branch, ...], tuple[str, ...]]:
-    """(source, branches in order, nodes in order) of the cheapest way from a source through the load and back."""
-    best: tuple[float, Branch, tuple[Branch, ...], tuple[str, ...]] | None = None
-    for source in circuit.branches:
-        if source.kind is not BranchKind.SOURCE or source.id == load.id:
-            continue
-        for start, end in ((load.a, load.b), (load.b, load.a)):
-            cost, out, out_nodes = _way(circuit, source.a, start, {load.id, source.id}, {end, source.b} - {start})
+class _Ways:
+    """The cheapest ways through a circuit."""
+
+    def __init__(self, circuit: Circuit) -> None:
+        self._sources = [branch for branch in circuit.branches if branch.kind is BranchKind.SOURCE]
+        self._edges: dict[str, list[tuple[str, Branch, float]]] = {}
+        self._known: dict[str, dict[str, float]] = {}
+        for branch in circuit.branches:
+            price = COST[branch.kind]
+            self._edges.setdefault(branch.a, []).append((branch.b, branch, price))
+            self._edges.setdefault(branch.b, []).append((branch.a, branch, price))
+
+    def best(self, load: Branch) -> tuple[Branch, tuple[Branch, ...], tuple[str, ...]]:
+        """(source, branches in order, nodes in order) of the cheapest way from a source through the load and back."""
+        best: tuple[float, Branch, tuple[Branch, ...], tuple[str, ...]] | None = None
+        # By the least either way can cost, without regard to what the other takes; of equally cheap ones the first on the sheet.
+        least = [
+            (self._costs(source.a).get(start, math.inf) + self._costs(source.b).get(end, math.inf), source, start, end)
+            for source in self._sources
+            if source.id != load.id
+            for start, end in ((load.a, load.b), (load.b, load.a))
+        ]
+        for bound, source, start, end in sorted((item for item in least if item[0] < math.inf), key=lambda item: item[0]):
+            most = best[0] - 1e-9 if best else math.inf
+            if bound >= most:
+                break
+            cost, out, out_nodes = self._way(source.a, start, {load.id, source.id}, {end, source.b} - {start}, most)
             if out is None:
                 continue
-            back_cost, back, back_nodes = _way(circuit, end, source.b, {load.id, source.id}, set(out_nodes) - {end})
-            if back is None:
+            back_cost, back, back_nodes = self._way(end, source.b, {load.id, source.id}, set(out_nodes) - {end}, most - cost)
+            if back is not None:
+                best = (cost + back_cost, source, (*out, load, *back), (*out_nodes, *back_nodes))
+        if best is None:
+            message = f"No source of this unit reaches {load.name.lower()} and comes back: nothing joins it to a supply on the sheet."
+            raise CircuitError(message)
+        return best[1], best[2], best[3]
+
+    def _costs(self, start: str) -> dict[str, float]:
+        """What the cheapest way from a node to every other costs."""
+        if start not in self._known:
+            queue, costs = [(0.0, start)], {start: 0.0}
+            while queue:
+                cost, node = heapq.heappop(queue)
+                if cost > costs[node]:
+                    continue
+                for other, _, price in self._edges[node]:
+                    if cost + price < costs.get(other, math.inf):
+                        costs[other] = cost + price
+                        heapq.heappush(queue, (cost + price, other))
+            self._known[start] = costs
+        return self._known[start]
+
+    def _way(self, start: str, goal: str, without: set[str], avoided: set[str], most: float) -> tuple[float, list[Branch] | None, list[str]]:
+        """The cheapest way between two nodes that costs less than ``most``; (cost, branches, nodes)."""
+        edges = self._edges
+        queue: list[tuple[float, int, str]] = [(0.0, 0, start)]
+        came: dict[str, tuple[str, Branch] | None] = {start: None}
+        costs, counter = {start: 0.0}, 0
+        while queue:
+            cost, _, node = heapq.heappop(queue)
+            if node == goal:
+                branches, nodes, step = [], [node], came[node]
+                while step:
+                    branches.append(step[1])
+                    nodes.append(step[0])
+                    step = came[step[0]]
+                return cost, branches[::-1], nodes[::-1]
+            if cost > costs[node]:
                 continue
-            total = cost + back_cost
-            if best is None or total < best[0] - 1e-9:
-                best = (total, source, (*out, load, *back), (*out_nodes, *back_nodes))
-    if best is None:
-        message = f"No source of this unit reaches {load.name.lower()} and comes back: nothing joins it to a supply on the sheet."
-        raise CircuitError(message)
-    return best[1], best[2], best[3]
+            for other, branch, price in edges.get(node, ()):
+                further = cost + price
+                if further < most and further < costs.get(other, math.inf) and other not in avoided and branch.id not in without:
+                    costs[other], came[other] = further, (node, branch)
+                    counter += 1
+                    heapq.heappush(queue, (further, counter, other))
+        return 0.0, None, []
 
 
 def _reachable(source: Branch, path: tuple[Branch, ...], nodes: tuple[str, ...]) -> tuple[Branch, tuple[Branch, ...], tuple[str, ...]]:
@@ -224,34 +282,6 @@ def _reachable(source: Branch, path: tuple[Branch, ...], nodes: tuple[str, ...])
     while nodes[-1].startswith("wall_") or path[-1].kind is BranchKind.SOURCE:
         path, nodes = path[:-1], nodes[:-1]
     return source, path, nodes
-
-
-def _way(circuit: Circuit, start: str, goal: str, without: set[str], avoided: set[str]) -> tuple[float, list[Branch] | None, list[str]]:
-    """The cheapest way between two nodes; (cost, branches, nodes)."""
-    edges = circuit.neighbours
-    queue: list[tuple[float, int, str]] = [(0.0, 0, start)]
-    came: dict[str, tuple[str, Branch] | None] = {start: None}
-    costs, counter = {start: 0.0}, 0
-    while queue:
-        cost, _, node = heapq.heappop(queue)
-        if node == goal:
-            branches, nodes, step = [], [node], came[node]
-            while step:
-                branches.append(step[1])
-                nodes.append(step[0])
-                step = came[step[0]]
-            return cost, branches[::-1], nodes[::-1]
-        if cost > costs[node]:
-            continue
-        for other, branch in edges.get(node, ()):
-            if branch.id in without:
-                continue
-            further = cost + COST[branch.kind]
-            if other not in avoided and further < costs.get(other, float("inf")):
-                costs[other], came[other] = further, (node, branch)
-                counter += 1
-                heapq.heappush(queue, (further, counter, other))
-    return 0.0, None, []
 
 
 def _labels(sheet: Sheet, circuit: Circuit) -> dict[str, list[str]]:
