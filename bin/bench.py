@@ -16,8 +16,8 @@ sys.path.insert(0, str(ROOT))
 
 from frostcore.circuit.build import build  # noqa: E402
 from frostcore.circuit.element import Analysis  # noqa: E402
-from frostcore.circuit.meter import Function  # noqa: E402
-from frostcore.circuit.settle import settle, with_fault  # noqa: E402
+from frostcore.circuit.faulted import with_fault  # noqa: E402
+from frostcore.circuit.settle import settle  # noqa: E402
 from frostcore.circuit.spice import deck  # noqa: E402
 from frostcore.faults.edits import damage  # noqa: E402
 from frostcore.faults.known import faults  # noqa: E402
@@ -33,12 +33,6 @@ def cold_table(text: str) -> tuple[float, object]:
     start = time.perf_counter()
     table = predict(sheet, usual_setups(sheet), usual_pairs(sheet), faults(sheet))
     return time.perf_counter() - start, table
-
-
-def circuits_of(table: object) -> int:
-    """How many circuits a table solves: every distinct hypothesis in every analysis of every mode and set of pulled connectors."""
-    scenes = {(setup.mode, setup.function.analysis, setup.function is Function.OHM, setup.pulled) for setup in table.setups}
-    return len(scenes) * (len({fault.acts for fault in table.faults}) + 1)
 
 
 def ngspice_seconds(text: str, sample: int) -> float:
@@ -86,7 +80,7 @@ def main() -> int:
         text = path.read_text(encoding="utf-8")
         runs = [cold_table(text) for _ in range(options.rounds)]
         seconds, table = statistics.median(run[0] for run in runs), runs[0][1]
-        each = seconds / circuits_of(table)
+        each = seconds / table.solved
         reference = ngspice_seconds(text, options.sample)
         sheet = load(text).sheet
         nodes = len(build(sheet, sheet.modes[0].id).nodes)

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, CircuitError, Control, Impedance, Sense, States, Stray
+from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, CircuitError, Control, Impedance, Sense, States, Stray, Topology
 from frostcore.circuit.parts import JOINT_OHMS, PARTS, WIRE_OHMS_PER_METRE, Scene
 from frostcore.sheet.electrical import EARTH, Board, Rail, Switch
 from frostcore.sheet.model import ComponentKind, Mode, Sheet
@@ -19,18 +19,33 @@ GROUND_OHMS, GROUND_FARADS = 1e6, 2.2e-9
 """What ties a board's low-voltage ground to the chassis: a discharge resistor and an interference capacitor."""
 
 
+class Builder:
+    """A sheet's circuits mode by mode; what no mode changes (boards, wires, strays, which nodes there are) is made once."""
+
+    def __init__(self, sheet: Sheet) -> None:
+        self.sheet = sheet
+        if not any(component.kind is ComponentKind.PLUG for component in sheet.components):
+            message = f"The {sheet.title} has no plug among its components, so nothing feeds its circuit."
+            raise CircuitError(message)
+        self._wired = frozenset(point for run in sheet.harness for point in run.points)
+        self._boards = tuple(branch for board in sheet.boards for branch in _board(sheet, board))
+        self._wires, self._strays = tuple(_wires(sheet)), tuple(_strays(sheet))
+        self._like: Topology | None = None
+
+    def circuit(self, mode: str, *, live: bool | None = None, pulled: tuple[str, ...] = ()) -> Circuit:
+        """The circuit in a mode; ``live`` False is the same state with the plug out. Raises CircuitError naming what is unknown."""
+        found, plate = _mode(self.sheet, mode), self.sheet.plate
+        live = found.live if live is None else live and found.live
+        branches = (*_wall(plate.mains_volts, live=live), *_parts(Scene(self.sheet, found, self._wired)), *self._boards, *self._wires)
+        signals = frozenset(found.signals if live else ())
+        built = Circuit(found.id, live, plate.mains_hertz, plate.mains_volts, EARTH, branches, self._strays, signals, like=self._like)
+        self._like = built.topology
+        return with_pulled(self.sheet, built, pulled) if pulled else built
+
+
 def build(sheet: Sheet, mode: str, *, live: bool | None = None, pulled: tuple[str, ...] = ()) -> Circuit:
-    """The circuit of a sheet in a mode; ``live`` False is the same state with the plug out. Raises CircuitError naming what is unknown."""
-    found = _mode(sheet, mode)
-    live = found.live if live is None else live and found.live
-    wired = frozenset(point for run in sheet.harness for point in run.points)
-    scene = Scene(sheet, found, wired)
-    branches = [*_wall(scene, live=live), *_parts(scene), *(branch for board in sheet.boards for branch in _board(scene, board)), *_wires(sheet)]
-    if not any(component.kind is ComponentKind.PLUG for component in sheet.components):
-        message = f"The {sheet.title} has no plug among its components, so nothing feeds its circuit."
-        raise CircuitError(message)
-    built = Circuit(found.id, live, sheet.plate.mains_hertz, sheet.plate.mains_volts, EARTH, tuple(branches), tuple(_strays(sheet)), frozenset(found.signals if live else ()))
-    return with_pulled(sheet, built, pulled) if pulled else built
+    """One circuit of a sheet, as :meth:`Builder.circuit` gives it."""
+    return Builder(sheet).circuit(mode, live=live, pulled=pulled)
 
 
 def with_pulled(sheet: Sheet, circuit: Circuit, pulled: tuple[str, ...]) -> Circuit:
@@ -46,7 +61,7 @@ def with_pulled(sheet: Sheet, circuit: Circuit, pulled: tuple[str, ...]) -> Circ
         else branch
         for branch in circuit.branches
     )
-    return replace(circuit, branches=branches, pulled=pulled)
+    return replace(circuit, branches=branches, pulled=pulled, like=circuit.topology)
 
 
 def _mode(sheet: Sheet, mode: str) -> Mode:
@@ -57,8 +72,8 @@ def _mode(sheet: Sheet, mode: str) -> Mode:
         raise CircuitError(message) from None
 
 
-def _wall(scene: Scene, *, live: bool) -> Iterator[Branch]:
-    mains = Impedance(WALL_OHMS, ac_volts=scene.volts, tolerance=0.5, source_tolerance=MAINS_TOLERANCE)
+def _wall(volts: float, *, live: bool) -> Iterator[Branch]:
+    mains = Impedance(WALL_OHMS, ac_volts=volts, tolerance=0.5, source_tolerance=MAINS_TOLERANCE)
     start = "in" if live else "out"
     yield Branch("wall", "wall_l", "wall_n", BranchKind.SOURCE, "", "Mains", {"in": mains, "out": None}, start)
     yield Branch("wall.bond", "wall_n", "wall_e", BranchKind.WIRE, "", "Neutral’s bond to earth", {"in": Impedance(0.4, tolerance=0.5), "out": None}, start)
@@ -79,7 +94,7 @@ def _wires(sheet: Sheet) -> Iterator[Branch]:
         yield Branch(stretch.id, stretch.near, stretch.far, BranchKind.WIRE, harness, f"{stretch.colour} wire {stretch.start} to {stretch.end}", states, "joined")
 
 
-def _board(scene: Scene, board: Board) -> Iterator[Branch]:
+def _board(sheet: Sheet, board: Board) -> Iterator[Branch]:
     rails = {rail.id: rail for rail in board.rails}
     logic = min(board.rails, key=lambda rail: rail.volts, default=None)
     strongest = max(board.rails, key=lambda rail: rail.volts, default=None)
@@ -88,13 +103,13 @@ def _board(scene: Scene, board: Board) -> Iterator[Branch]:
         return (Sense(Analysis.DC, share * rail.volts, (share - 0.05) * rail.volts, rail.node, board.ground),) if rail else ()
 
     if board.feed:
-        fed = _fed(scene, board)
-        states: States = {"off": Impedance(board.feed.off_ohms, tolerance=0.3), "on": Impedance(scene.volts**2 / board.feed.watts, tolerance=0.3)}
+        fed = _fed(sheet, board)
+        states: States = {"off": Impedance(board.feed.off_ohms, tolerance=0.3), "on": Impedance(sheet.plate.mains_volts**2 / board.feed.watts, tolerance=0.3)}
         yield Branch(
             f"{board.component}.feed", board.feed.live, board.feed.neutral, BranchKind.LOAD, board.component, "Board’s supply", states, "off", Control("on", "off", senses=fed)
         )
     for rail in board.rails:
-        fed = _fed(scene, board, rails.get(rail.fed_by), rail)
+        fed = _fed(sheet, board, rails.get(rail.fed_by), rail)
         on = Impedance(rail.source_ohms, dc_volts=rail.volts, tolerance=0.5, source_tolerance=rail.tolerance)
         states = {"off": Impedance(rail.off_ohms, tolerance=0.5), "on": on}
         yield Branch(
@@ -105,7 +120,7 @@ def _board(scene: Scene, board: Board) -> Iterator[Branch]:
         if rail is None:
             message = f"The input of sensor {channel.sensor} is referred to {channel.reference_volts:g} V, and board {board.component} has no such rail."
             raise CircuitError(message)
-        identifier, node = f"{board.component}.pullup_{channel.sensor}", scene.sheet.wiring.near(channel.pin)
+        identifier, node = f"{board.component}.pullup_{channel.sensor}", sheet.wiring.near(channel.pin)
         yield Branch(
             identifier, rail.node, node, BranchKind.RESISTOR, board.component, f"pull-up of sensor {channel.sensor}", {"": Impedance(channel.pullup_ohms, tolerance=0.01)}, ""
         )
@@ -126,7 +141,7 @@ def _board(scene: Scene, board: Board) -> Iterator[Branch]:
         yield Branch(f"{board.component}.ground", board.ground, EARTH, BranchKind.RESISTOR, board.component, "ground’s discharge", {"": Impedance(GROUND_OHMS, tolerance=0.2)}, "")
 
 
-def _fed(scene: Scene, board: Board, source: Rail | None = None, rail: Rail | None = None) -> tuple[Sense, ...]:
+def _fed(sheet: Sheet, board: Board, source: Rail | None = None, rail: Rail | None = None) -> tuple[Sense, ...]:
     """What a rail (or the board's own supply) needs to be up."""
     if source is not None and rail is not None:
         return (Sense(Analysis.DC, rail.volts + 1.0, rail.volts + 0.7, source.node, board.ground),)
@@ -134,7 +149,7 @@ def _fed(scene: Scene, board: Board, source: Rail | None = None, rail: Rail | No
         volts = rail.volts if rail else 3.0
         return (Sense(Analysis.DC, volts + 1.0, volts + 0.7, board.inlet, board.ground),)
     if board.feed:
-        return (Sense(Analysis.AC, 0.6 * scene.volts, 0.5 * scene.volts, board.feed.live, board.feed.neutral),)
+        return (Sense(Analysis.AC, 0.6 * sheet.plate.mains_volts, 0.5 * sheet.plate.mains_volts, board.feed.live, board.feed.neutral),)
     return ()
 
 

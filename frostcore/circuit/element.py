@@ -4,6 +4,7 @@ Symbols: Z impedance in ohms, E source volts (r.m.s. phasor at mains frequency, 
 """
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
@@ -51,6 +52,16 @@ class Impedance:
     def emf(self, analysis: Analysis) -> complex:
         """E in one analysis."""
         return self.dc_volts if analysis is Analysis.DC else self.ac_volts
+
+
+Row = tuple[float, complex, complex]
+"""A branch's row of the system, α (v_a − v_b) − β i = E: α, β, E."""
+
+
+def row_of(impedance: Impedance | None, analysis: Analysis, omega: float) -> Row:
+    """The row of a branch in one state."""
+    z = None if impedance is None else impedance.at(analysis, omega)
+    return (0.0, 1.0, 0.0) if z is None or impedance is None else (1.0, z, impedance.emf(analysis))
 
 
 States = dict[str, Impedance | None]
@@ -118,6 +129,17 @@ class Branch:
             message = f"branch {self.id} has no state “{self.start}”"
             raise CircuitError(message)
 
+    def row(self, state: str, analysis: Analysis, omega: float) -> Row:
+        """The row of one state, worked out once."""
+        key = (state, analysis, omega)
+        if key not in self._rows:
+            self._rows[key] = row_of(self.states[state], analysis, omega)
+        return self._rows[key]
+
+    @cached_property
+    def _rows(self) -> dict[tuple[str, Analysis, float], Row]:
+        return {}
+
 
 @dataclass(frozen=True)
 class Stray:
@@ -126,6 +148,76 @@ class Stray:
     a: str
     b: str
     farads: float
+
+
+class Topology:
+    """What of a circuit no state changes: its nodes, where its branches end, and where the system's matrix has entries.
+
+    Unknowns: the n node voltages, then the m branch currents; N = n + m stands for the reference.
+    """
+
+    def __init__(self, reference: str, branches: tuple[tuple[str, str, str], ...], strays: tuple[Stray, ...]) -> None:
+        self.wiring = (reference, branches, strays)
+        met = dict.fromkeys(node for _, a, b in branches for node in (a, b))
+        met |= dict.fromkeys(node for stray in strays for node in (stray.a, stray.b))
+        met.pop(reference, None)
+        self.nodes = tuple(met)
+        self.node_index = {node: row for row, node in enumerate(self.nodes)} | {reference: -1}
+        self.branch_index = {identifier: place for place, (identifier, _, _) in enumerate(branches)}
+        self.size = len(self.nodes) + len(branches)
+        self.ends = self.rows_of([node for _, a, b in branches for node in (a, b)]).reshape(-1, 2)
+        """Each branch's two rows (m×2)."""
+
+    def rows_of(self, nodes: Sequence[str]) -> np.ndarray:
+        """The rows of some nodes; N for the reference and for a node nothing is connected to."""
+        found = np.array([self.node_index.get(node, -1) for node in nodes], int)
+        found[found < 0] = self.size
+        return found
+
+    @cached_property
+    def pattern(self) -> dict[Analysis, "Pattern"]:
+        """Where the matrix has entries, in each analysis."""
+        return {analysis: Pattern(self, analysis) for analysis in Analysis}
+
+
+class Pattern:
+    """The system's matrix in one analysis, column by column, ready to be filled with the branches' α and β.
+
+    Stamps, in order: insulation and strays (whose values stand), the branches' currents at their two nodes, then α, −α and −β of every branch.
+    """
+
+    def __init__(self, topology: Topology, analysis: Analysis) -> None:
+        n, size, ends = len(topology.nodes), topology.size, topology.ends
+        nodes, branches = np.arange(n), np.arange(n, size)
+        places = [np.array([nodes, nodes])]
+        insulation, farads = np.full(n, 1 / INSULATION_OHMS), np.zeros(n)
+        strays = topology.wiring[2]
+        if analysis is Analysis.AC and strays:
+            a, b = topology.rows_of([stray.a for stray in strays]), topology.rows_of([stray.b for stray in strays])
+            across = np.array([stray.farads for stray in strays])
+            places += [np.array([a, a]), np.array([b, b]), np.array([a, b]), np.array([b, a])]
+            farads = np.concatenate([farads, across, across, -across, -across])
+            insulation = np.concatenate([insulation, np.zeros(4 * len(strays))])
+        places += [np.array([ends[:, 0], branches]), np.array([ends[:, 1], branches])]
+        places += [np.array([branches, ends[:, 0]]), np.array([branches, ends[:, 1]]), np.array([branches, branches])]
+        row, column = np.concatenate(places, axis=1)
+        one = np.ones(len(branches))
+        self._insulation, self._farads, self._currents = insulation, farads, np.concatenate([one, -one])
+        self._kept = np.flatnonzero((row < size) & (column < size))
+        row, column = row[self._kept], column[self._kept]
+        self._order = np.lexsort((row, column))
+        row, column = row[self._order], column[self._order]
+        new = np.ones(len(row), bool)
+        new[1:] = (row[1:] != row[:-1]) | (column[1:] != column[:-1])
+        self._starts = np.flatnonzero(new)
+        self.indices = row[self._starts].astype(np.int32)
+        self.indptr = np.searchsorted(column[self._starts], np.arange(size + 1)).astype(np.int32)
+
+    def values(self, alpha: np.ndarray, beta: np.ndarray, omega: float) -> np.ndarray:
+        """The matrix's entries for the branches' α and β (m each): complex where β is."""
+        fixed = self._insulation + 1j * omega * self._farads if np.iscomplexobj(beta) else self._insulation
+        stamped = np.concatenate([fixed, self._currents, alpha, -alpha, -beta])
+        return np.add.reduceat(stamped[self._kept][self._order], self._starts)
 
 
 @dataclass(frozen=True)
@@ -141,6 +233,8 @@ class Circuit:
     strays: tuple[Stray, ...]
     signals: frozenset[str]
     pulled: tuple[str, ...] = field(default=())
+    like: Topology | None = field(default=None, compare=False, repr=False)
+    """Another circuit's topology, taken over where it is the same."""
 
     @property
     def omega(self) -> float:
@@ -148,65 +242,25 @@ class Circuit:
         return 2 * math.pi * self.hertz
 
     @cached_property
+    def topology(self) -> Topology:
+        """What of this circuit no state changes."""
+        wiring = (self.reference, tuple((branch.id, branch.a, branch.b) for branch in self.branches), self.strays)
+        return self.like if self.like is not None and self.like.wiring == wiring else Topology(*wiring)
+
+    @property
     def nodes(self) -> tuple[str, ...]:
         """All nodes but the reference, in the order met."""
-        met = dict.fromkeys(node for branch in self.branches for node in (branch.a, branch.b))
-        met |= dict.fromkeys(node for stray in self.strays for node in (stray.a, stray.b))
-        met.pop(self.reference, None)
-        return tuple(met)
+        return self.topology.nodes
 
-    @cached_property
+    @property
     def node_index(self) -> dict[str, int]:
-        """Node -> row; the reference has the row after the last."""
-        index = {node: row for row, node in enumerate(self.nodes)}
-        index[self.reference] = -1
-        return index
+        """Node -> row; the reference has −1."""
+        return self.topology.node_index
 
-    @cached_property
+    @property
     def branch_index(self) -> dict[str, int]:
         """Branch id -> its place in ``branches``."""
-        return {branch.id: place for place, branch in enumerate(self.branches)}
-
-    def pattern(self, *, ac: bool) -> tuple[np.ndarray, np.ndarray]:
-        """The entries of the system's matrix in one analysis, as :meth:`_entries` tells them."""
-        if ac not in self._patterns:
-            self._patterns[ac] = self._entries(ac=ac)
-        return self._patterns[ac]
-
-    @cached_property
-    def _patterns(self) -> dict[bool, tuple[np.ndarray, np.ndarray]]:
-        return {}
-
-    def _entries(self, *, ac: bool) -> tuple[np.ndarray, np.ndarray]:
-        """Where the system's matrix has entries (2×E; the reference has the row after all others), and the values of those that no state changes.
-
-        Order: insulation, strays (AC only), the branches' currents at their two nodes; then, to be filled in, α, −α and −β of every branch.
-        """
-        n, m = len(self.nodes), len(self.branches)
-        ground = n + m
-        ends = np.array([[self.node_index[branch.a], self.node_index[branch.b]] for branch in self.branches], int).reshape(-1, 2)
-        ends[ends < 0] = ground
-        nodes, branches = np.arange(n), np.arange(n, n + m)
-        places = [np.array([nodes, nodes])]
-        values = [np.full(n, 1 / INSULATION_OHMS, complex)]
-        if ac and self.strays:
-            a, b = np.array([[self.node_index[node] if self.node_index[node] >= 0 else ground for node in (stray.a, stray.b)] for stray in self.strays]).T
-            admittance = 1j * self.omega * np.array([stray.farads for stray in self.strays])
-            places += [np.array([a, a]), np.array([b, b]), np.array([a, b]), np.array([b, a])]
-            values += [admittance, admittance, -admittance, -admittance]
-        places += [np.array([ends[:, 0], branches]), np.array([ends[:, 1], branches])]
-        values += [np.ones(m, complex), -np.ones(m, complex)]
-        places += [np.array([branches, ends[:, 0]]), np.array([branches, ends[:, 1]]), np.array([branches, branches])]
-        return np.concatenate(places, axis=1), np.concatenate(values)
-
-    @cached_property
-    def neighbours(self) -> dict[str, list[tuple[str, Branch]]]:
-        """Node -> (other node, branch) of everything connected to it."""
-        found: dict[str, list[tuple[str, Branch]]] = {}
-        for branch in self.branches:
-            found.setdefault(branch.a, []).append((branch.b, branch))
-            found.setdefault(branch.b, []).append((branch.a, branch))
-        return found
+        return self.topology.branch_index
 
     def branch(self, identifier: str) -> Branch:
         """The branch of that id; CircuitError when there is none."""

@@ -14,7 +14,8 @@ import numpy as np
 
 from frostcore.circuit.build import build
 from frostcore.circuit.element import Analysis, Circuit, CircuitError, Impedance
-from frostcore.circuit.settle import HEALTHY, Damage, Settled, settle, with_fault
+from frostcore.circuit.faulted import HEALTHY, Damage, with_fault
+from frostcore.circuit.settle import Settled, settle
 from frostcore.quantity import Dimension, format_ohms, format_value
 from frostcore.sheet.model import Sheet
 
@@ -179,11 +180,9 @@ def expect(settled: Settled, where: Points, function: Function) -> Reading:
     circuit = settled.circuit
     if function is not Function.OHM and not circuit.live:
         return Reading(function, 0.0, 0.0, METER_FLOOR[function])
-    pair = np.array([[circuit.node_index[where.red_node], circuit.node_index[where.black_node]]])
+    a, b = circuit.topology.rows_of([where.red_node, where.black_node])
     solved = settled.solved[function.analysis]
-    pair[pair < 0] = solved.size
-    y = solved.injections(pair)[:, 0]
-    a, b = pair[0]
+    y = solved.injections(np.array([[a, b]]))[:, 0]
     seen = y[a] - y[b]
     tolerance = _Tolerances(settled, function.analysis)
     if function is Function.OHM:
@@ -193,7 +192,7 @@ def expect(settled: Settled, where: Points, function: Function) -> Reading:
     volts = (solved.x[a] - solved.x[b]) * share
     # The meter draws from the points, so the branches' currents are those with the meter there.
     x = solved.x - y * (volts / shunt)
-    answer = (solved.branch_columns[a] - solved.branch_columns[b]) * share
+    answer = solved.answers(a, b) * share
     slope = np.concatenate([answer * x[solved.nodes : solved.size] * tolerance.impedance, answer * tolerance.source])
     size = abs(volts)
     swing = float(np.sum(np.abs((slope * np.conj(volts) / size).real) if size > 1e-9 else np.abs(slope)))

@@ -134,7 +134,7 @@ def thermistor(scene: Scene, component: Component) -> Iterator[Branch]:
         return
     curve, celsius = scene.sheet.curve(sensor), scene.celsius(component)
     low, high = curve.domain
-    ohms, around = (float(curve.ohms(min(max(value, low), high))) for value in (celsius, celsius - 3.0))
+    ohms, around = curve.ohms([min(max(value, low), high) for value in (celsius, celsius - 3.0)]).tolist()
     doubt = sensor.working_tolerance + abs(around / ohms - 1)
     yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, {"": Impedance(ohms, tolerance=doubt)}, "")
 

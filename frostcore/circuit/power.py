@@ -47,7 +47,7 @@ def draws(settled: Settled) -> tuple[Draw, ...]:
         watts = 0.0
         for analysis, share in ((Analysis.AC, 1.0), (Analysis.DC, RAIL_EFFICIENCY)):
             solved = settled.solved[analysis]
-            a, b = solved.ends[place]
+            a, b = settled.circuit.topology.ends[place]
             watts += float(((solved.x[a] - solved.x[b]) * solved.x[solved.nodes + place].conjugate()).real) / share
         if watts >= 0.1:
             found.append(Draw(branch.id, branch.name, branch.part, watts))

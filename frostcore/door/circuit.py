@@ -5,9 +5,10 @@ from typing import Any
 
 from frostcore.circuit.build import build
 from frostcore.circuit.element import CircuitError
+from frostcore.circuit.faulted import with_fault
 from frostcore.circuit.meter import Function, Reading, as_stated, expect, points
 from frostcore.circuit.netlist import netlist
-from frostcore.circuit.settle import Settled, settle, with_fault
+from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.trace import Trace, function_named, functions, localise, trace
 from frostcore.door import arguments
 from frostcore.errors import FrostError

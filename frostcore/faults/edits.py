@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from frostcore.circuit.element import Circuit, Impedance, States
-from frostcore.circuit.settle import Change, Damage
+from frostcore.circuit.faulted import Change, Damage
 
 
 @dataclass(frozen=True)

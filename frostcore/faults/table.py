@@ -4,16 +4,19 @@ One factorisation a setup; every fault is a low-rank edit of it, all of them sol
 """
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
-from frostcore.circuit.build import build, with_pulled
+from frostcore.circuit.build import Builder, build, with_pulled
 from frostcore.circuit.element import Analysis, Circuit
+from frostcore.circuit.faulted import Damage, SettledFaults, differing
+from frostcore.circuit.lowrank import Ports
 from frostcore.circuit.meter import METER_OHMS, OPEN_OHMS, Function, node_of
-from frostcore.circuit.settle import HEALTHY, Damage, Settled, SettledFaults, settle, settle_faults
-from frostcore.circuit.solver import Edited
+from frostcore.circuit.settle import Settled, settle
+from frostcore.circuit.solver import Array
 from frostcore.circuit.trace import probes
 from frostcore.faults.edits import Act, Bridged, damage
 from frostcore.faults.known import Fault
@@ -44,6 +47,8 @@ class Prediction:
     pairs: tuple[Pair, ...]
     values: npt.NDArray[np.float64]
     unsettled: dict[tuple[str, str], tuple[str, ...]]
+    solved: int
+    """How many circuits that took: what has the same parts and does the same is solved once."""
 
     def of(self, setup: Setup, pair: Pair, fault: str = "") -> float:
         """One reading; ``fault`` empty for the healthy unit."""
@@ -72,67 +77,118 @@ def predict(sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults
     """The table of these setups, pairs and faults."""
     values = np.zeros((len(setups), len(faults) + 1, len(pairs)))
     unsettled: dict[tuple[str, str], tuple[str, ...]] = {}
-    scenes: dict[tuple[str, bool, tuple[str, ...]], list[int]] = {}
-    for index, setup in enumerate(setups):
-        live = setup.function is not Function.OHM and sheet.mode(setup.mode).live
-        if live or setup.function is Function.OHM:  # volts with the plug out are nothing
-            scenes.setdefault((setup.mode, live, setup.pulled), []).append(index)
-    known = _Damages(faults)
-    built: dict[tuple[str, bool], Circuit] = {}
-    edits: dict[str, SettledFaults] = {}
-    for (mode, live, pulled), members in scenes.items():
-        if (mode, live) not in built:
-            built[mode, live] = build(sheet, mode, live=live)
-        settled = settle(with_pulled(sheet, built[mode, live], pulled))
-        if live or mode not in edits:
-            found = settle_faults(settled, known.of(settled.circuit))
-            if not live:
-                edits[mode] = found
-        else:
-            found = edits[mode]
-        unsettled |= {(mode, fault.id): found.unsettled[place] for fault, place in zip(faults, known.places[1:], strict=True) if found.unsettled[place]}
-        seen: dict[tuple[Analysis, bool], tuple[np.ndarray, np.ndarray]] = {}
-        for index in members:
-            function = setups[index].function
-            key = (function.analysis, function is Function.OHM)
-            if key not in seen:
-                seen[key] = _open_circuit(sheet, settled, found.edited(settled, function.analysis), function, pairs)
-            values[index] = _shown(function, *seen[key])[known.places]
-    return Prediction(tuple(setups), tuple(faults), tuple(pairs), values, unsettled)
+    distinct: dict[tuple[Act, ...], int] = {(): 0}
+    # Two faults that do the same (a break, and one that comes and goes) are solved once, the healthy unit as a fault that does nothing.
+    places = np.array([0, *(distinct.setdefault(fault.acts, len(distinct)) for fault in faults)])
+    named: dict[int, list[str]] = {}
+    for fault, place in zip(faults, places[1:].tolist(), strict=True):
+        named.setdefault(place, []).append(fault.id)
+    builder, damages, solved = Builder(sheet), _Damages(list(distinct)), 0
+    with ThreadPoolExecutor(1) as pool:
+        settled = []
+        for live in (False, True):  # the plug out first: what can be solved in the background begins early
+            group = _Group(builder, setups, live=live)
+            if group.bases:
+                settled.append((group, SettledFaults(group.bases, damages.of([base.circuit for base in group.bases]), pool)))
+        for group, found in settled:
+            for fault, names in found.unsettled.items():
+                base, place = divmod(fault, len(distinct))
+                unsettled |= {(mode, name): names for (mode, _), at in group.scenes.items() if at == base for name in named.get(place, ())}
+            for analysis, members in group.members.items():
+                volts, seen = _across(found, analysis, _ends(sheet, group.bases, pairs, live=group.live), live=group.live)
+                solved += len(seen)
+                for index in members:
+                    first = group.scenes[setups[index].mode, setups[index].pulled] * len(distinct)
+                    mine = slice(first, first + len(distinct))
+                    shown = _shown(setups[index].function, None if volts is None else volts[mine], seen[mine])
+                    shown.take(places, axis=0, out=values[index], mode="clip")
+    return Prediction(tuple(setups), tuple(faults), tuple(pairs), values, unsettled, solved)
+
+
+class _Group:
+    """The setups with the plug in, or those with it out, and the healthy unit settled in each of their scenes (mode, pulled connectors)."""
+
+    def __init__(self, builder: Builder, setups: Sequence[Setup], *, live: bool) -> None:
+        self.live, self.bases = live, list[Settled]()
+        self.members: dict[Analysis, list[int]] = {}
+        """The setups by the circuit they look at; volts with the plug out are nothing, and in none."""
+        self.scenes: dict[tuple[str, tuple[str, ...]], int] = {}
+        """Which base each scene is: scenes that ask the same of the unit are one."""
+        circuits: dict[str, Circuit] = {}
+        for index, setup in enumerate(setups):
+            ohms = setup.function is Function.OHM
+            if ohms is live or not (ohms or builder.sheet.mode(setup.mode).live):
+                continue
+            self.members.setdefault(setup.function.analysis, []).append(index)
+            if (setup.mode, setup.pulled) in self.scenes:
+                continue
+            if setup.mode not in circuits:
+                circuits[setup.mode] = builder.circuit(setup.mode, live=live)
+            circuit = with_pulled(builder.sheet, circuits[setup.mode], setup.pulled)
+            same = next((number for number, base in enumerate(self.bases) if _alike(base.circuit, circuit)), len(self.bases))
+            if same == len(self.bases):
+                self.bases.append(settle(circuit))
+            self.scenes[setup.mode, setup.pulled] = same
+
+
+def _alike(one: Circuit, other: Circuit) -> bool:
+    return one.signals == other.signals and one.pulled == other.pulled and not differing(one, other)
 
 
 class _Damages:
-    """What each hypothesis does, the healthy unit first. Two faults that do the same (a break, and one that comes and goes) are solved once."""
+    """What each hypothesis does in each circuit; where its branches have the states they have in the first circuit, the same object."""
 
-    def __init__(self, faults: Sequence[Fault]) -> None:
-        distinct: dict[tuple[Act, ...], int] = {(): 0}
-        self.places = [0, *(distinct.setdefault(fault.acts, len(distinct)) for fault in faults)]
-        self._acts = list(distinct)
-        self._made: list[tuple[tuple[object, ...], Damage]] | None = None
+    def __init__(self, acts: Sequence[tuple[Act, ...]]) -> None:
+        self._acts = acts
+        self._first: tuple[Circuit, list[Damage]] | None = None
+        self._touching: dict[str, list[int]] = {}
+        for place, each in enumerate(acts):
+            for act in each:
+                if not isinstance(act, Bridged):
+                    self._touching.setdefault(act.branch, []).append(place)
 
-    def of(self, circuit: Circuit) -> list[Damage]:
-        """The damages in one circuit; those whose branches are as in the circuit before are taken over."""
-        made = []
-        for place, acts in enumerate(self._acts):
-            touched = tuple(circuit.branch(act.branch).states for act in acts if not isinstance(act, Bridged))
-            before = self._made[place] if self._made else None
-            made.append(before if before and before[0] == touched else (touched, damage(circuit, acts) if acts else HEALTHY))
-        self._made = made
-        return [item for _, item in made]
+    def of(self, circuits: Sequence[Circuit]) -> list[list[Damage]]:
+        """A list for each circuit, the same one where nothing differs."""
+        found = []
+        for circuit in circuits:
+            if self._first is None:
+                self._first = (circuit, [damage(circuit, each) for each in self._acts])
+            first, mine = self._first
+            changed = [name for name in differing(first, circuit) if circuit.branch(name).states != first.branch(name).states]
+            places = {place for name in changed for place in self._touching.get(name, ())}
+            if places:
+                mine = list(mine)
+                for place in places:
+                    mine[place] = damage(circuit, self._acts[place])
+            found.append(mine)
+        return found
 
 
-def _open_circuit(sheet: Sheet, settled: Settled, edited: Edited, function: Function, pairs: Sequence[Pair]) -> tuple[np.ndarray, np.ndarray]:
-    """Open-circuit volts of the pairs, and the impedance they show (damages × pairs each)."""
-    circuit, solved = settled.circuit, settled.solved[function.analysis]
-    rows = {point: circuit.node_index[node_of(sheet, circuit, point, function)] for pair in pairs for point in pair}
-    ends = np.array([[rows[red], rows[black]] for red, black in pairs], int).reshape(-1, 2)
-    ends[ends < 0] = solved.size
-    return edited.volts(ends), edited.seen(ends, solved.injections(ends))
+def _ends(sheet: Sheet, bases: Sequence[Settled], pairs: Sequence[Pair], *, live: bool) -> npt.NDArray[np.int_]:
+    """The two rows of every pair in every base (bases × pairs × 2)."""
+    function = Function.VAC if live else Function.OHM
+    named = list(dict.fromkeys(point for pair in pairs for point in pair))
+    at = np.array([[named.index(red), named.index(black)] for red, black in pairs], int).reshape(-1, 2)
+    nodes: dict[tuple[str, bool], str] = {}
+
+    def node(circuit: Circuit, point: str) -> str:
+        key = (point, point.partition(".")[0] in circuit.pulled)
+        if key not in nodes:
+            nodes[key] = node_of(sheet, circuit, point, function)
+        return nodes[key]
+
+    return np.stack([base.circuit.topology.rows_of([node(base.circuit, point) for point in named])[at] for base in bases])
 
 
-def _shown(function: Function, volts: np.ndarray, seen: np.ndarray) -> npt.NDArray[np.float64]:
+def _across(found: SettledFaults, analysis: Analysis, ends: npt.NDArray[np.int_], *, live: bool) -> tuple[Array | None, Array]:
+    """Open-circuit volts of the pairs (none with the plug out) and the impedance they show (F×P each)."""
+    ports, edited = Ports(found.based[analysis], ends), found.edited(analysis)
+    return edited.volts(ports) if live else None, edited.seen(ports)
+
+
+def _shown(function: Function, volts: Array | None, seen: Array) -> npt.NDArray[np.float64]:
     """What the meter shows: ohms, or the volts left over its own impedance."""
-    if function is Function.OHM:
+    if volts is None:
         return np.where(seen.real > OPEN_OHMS, np.inf, np.maximum(seen.real, 0.0))
     shunt = METER_OHMS[function]
     loaded = volts * shunt / (shunt + seen)

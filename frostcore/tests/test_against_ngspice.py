@@ -9,10 +9,10 @@ import numpy as np
 
 from frostcore.circuit.build import build
 from frostcore.circuit.element import Analysis
+from frostcore.circuit.faulted import Damage, SettledFaults, with_fault
 from frostcore.circuit.meter import Function, points
 from frostcore.circuit.netlist import meter_branches, netlist
-from frostcore.circuit.settle import settle, settle_faults, with_fault
-from frostcore.circuit.solver import Bridge, Edit
+from frostcore.circuit.settle import settle
 from frostcore.circuit.spice import deck, names
 from frostcore.faults.edits import damage
 from frostcore.faults.known import faults
@@ -49,17 +49,17 @@ class AgainstNgspice(unittest.TestCase):
             sheet = load(path.read_text(encoding="utf-8")).sheet
             known = faults(sheet)
             live = [mode.id for mode in sheet.modes if mode.live]
+            bases = [settle(build(sheet, mode)) for mode in live]
+            damages = [[damage(base.circuit, fault.acts) for fault in known] for base in bases]
+            found = SettledFaults(bases, damages)
+            solutions = {analysis: found.edited(analysis).x for analysis in Analysis}
             jobs = []
-            for turn, mode in enumerate(live):
-                base = settle(build(sheet, mode))
+            for turn, (mode, base) in enumerate(zip(live, bases, strict=True)):
                 jobs.append((f"{sheet.title} {mode}", deck(base, mode), base.circuit, [base.solved[analysis].x for analysis in Analysis]))
-                mine = known[turn :: len(live)]
-                damages = [damage(base.circuit, fault.acts) for fault in mine]
-                found = settle_faults(base, damages)
-                solutions = {analysis: found.edited(base, analysis).x for analysis in Analysis}
-                for place, fault in enumerate(mine):
-                    broken = with_fault(base, damages[place])
-                    jobs.append((f"{sheet.title} {mode} {fault.id}", deck(broken, fault.id), base.circuit, [solutions[analysis][place] for analysis in Analysis]))
+                for place in range(turn, len(known), len(live)):
+                    fault, at = known[place], turn * len(known) + place
+                    broken = with_fault(base, damages[turn][place])
+                    jobs.append((f"{sheet.title} {mode} {fault.id}", deck(broken, fault.id), base.circuit, [solutions[analysis][at] for analysis in Analysis]))
             with self.subTest(sheet.title):
                 self.check(jobs)
 
@@ -72,17 +72,17 @@ class AgainstNgspice(unittest.TestCase):
             for mode in (mode.id for mode in sheet.modes if not mode.live):
                 for number, pulled in enumerate([(), *((connector.id,) for connector in sheet.connectors)]):
                     base = settle(build(sheet, mode, live=False, pulled=pulled))
-                    solved, index = base.solved[Analysis.DC], base.circuit.node_index
+                    solved = base.solved[Analysis.DC]
                     own = [pair for pair in pairs if pulled and pair[0].startswith(f"{pulled[0]}.")] or [pairs[number % len(pairs)]]
                     for red, black in own:
                         where = points(sheet, base.circuit, red, black, Function.OHM)
-                        edit = Edit((), tuple(Bridge(index[a], index[b], z.ohms, z.dc_volts) for a, b, z, _ in meter_branches(base, where, Function.OHM)))
-                        x = solved.edited([edit]).x[0]
+                        meter = tuple((a, b, z) for a, b, z, _ in meter_branches(base, where, Function.OHM))
+                        x = SettledFaults([base], [[Damage(bridges=meter)]]).edited(Analysis.DC).x[0]
                         label = f"{sheet.title} {mode} {pulled} {red} {black}"
                         jobs.append((label, netlist(sheet, base, label, where, Function.OHM), base.circuit, [x]))
-                        pair = np.array([[index[where.red_node], index[where.black_node]]])
-                        y = solved.injections(pair)[:, 0]
-                        readings.append((label, where, (y[index[where.red_node]] - y[index[where.black_node]]).real, names(base.circuit)))
+                        a, b = base.circuit.topology.rows_of([where.red_node, where.black_node])
+                        y = solved.injections(np.array([[a, b]]))[:, 0]
+                        readings.append((label, where, (y[a] - y[b]).real, names(base.circuit)))
             with self.subTest(sheet.title):
                 self.check(jobs)
                 answers = ngspice.run([job[1] for job in jobs])
@@ -101,10 +101,10 @@ class AgainstNgspice(unittest.TestCase):
         known = [fault for fault in faults(sheet) if fault.component == "run_cap"]
         self.assertEqual([fault.mode for fault in known], ["open", "drift", "short"])
         damages = [damage(base.circuit, fault.acts) for fault in known]
-        found = settle_faults(base, damages)
+        found = SettledFaults([base], [damages])
         jobs = [("healthy", deck(base, "healthy"), base.circuit, [base.solved[analysis].x for analysis in Analysis])]
         for place, fault in enumerate(known):
-            jobs.append((fault.id, deck(with_fault(base, damages[place]), fault.id), base.circuit, [found.edited(base, analysis).x[place] for analysis in Analysis]))
+            jobs.append((fault.id, deck(with_fault(base, damages[place]), fault.id), base.circuit, [found.edited(analysis).x[place] for analysis in Analysis]))
         self.check(jobs)
         amperes = [abs(base.solved[Analysis.AC].x[base.solved[Analysis.AC].nodes + base.circuit.branch_index["run_cap"]])]
         self.assertAlmostEqual(amperes[0], 230 * 2 * math.pi * 50 * 4e-6, delta=0.02)

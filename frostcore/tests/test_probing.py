@@ -2,12 +2,16 @@
 
 import unittest
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from random import Random
 
 from frostcore.circuit.bench import bench_of
-from frostcore.circuit.meter import Function
+from frostcore.circuit.faulted import with_fault
+from frostcore.circuit.meter import Function, expect, points
 from frostcore.errors import TapeError
+from frostcore.faults.edits import damage
 from frostcore.faults.known import faults
-from frostcore.faults.table import Setup, predict, usual_pairs
+from frostcore.faults.table import Setup, predict, usual_pairs, usual_setups
 from frostcore.guide import Stage, next_step
 from frostcore.quantity import Dimension, Quantity, State, parse
 from frostcore.report import handover
@@ -225,6 +229,32 @@ class Table(unittest.TestCase):
                 self.assertAlmostEqual(table.of(setup, pair), single.value, delta=1e-6 * abs(single.value) + 1e-9)
         self.assertEqual(table.of(setups[2], pairs[0], "defrost_heater:open"), float("inf"))
         self.assertGreater(table.of(setups[0], pairs[0], "defrost_heater:open"), 50)
+
+    def test_the_table_under_faults_says_what_the_broken_circuit_solved_by_itself_says(self):
+        """A few faults in every setup of every unit; among them, where a connector is pulled, breaks and bad joints of its own wires."""
+        random = Random(5)
+        for sheet in SHEETS:
+            setups, pairs, known = usual_setups(sheet), usual_pairs(sheet), faults(sheet)
+            table = predict(sheet, setups, pairs, known)
+            for number, setup in enumerate(setups):
+                base = bench_of(sheet).scene(setup.mode, live=setup.function is not Function.OHM, pulled=setup.pulled)
+                own = [fault for fault in known if fault.mode in {"high_resistance", "open"} and any(fault.where.startswith(f"{name}.") for name in setup.pulled)]
+                for fault in [*random.sample(known, 2), *random.sample(own, min(2, len(own)))]:
+                    broken, row = with_fault(base, damage(base.circuit, fault.acts)), 1 + known.index(fault)
+                    for place, (red, black) in enumerate(pairs):
+                        single = expect(broken, points(sheet, broken.circuit, red, black, setup.function), setup.function).value
+                        found = float(table.values[number, row, place])
+                        near = found == float("inf") if single is None else abs(found - single) <= 1e-5 * abs(single) + 1e-3
+                        self.assertTrue(near, f"{sheet.title} {setup} {fault.id} {red} {black}: {found}, by itself {single}")
+
+    def test_modes_that_ask_the_same_of_the_unit_are_solved_once(self):
+        pairs, setups = (("CN2.5", "CN2.6"),), [Setup(mode.id, Function.VAC) for mode in TB.modes if mode.live]
+        twin = replace(TB.mode("normal"), id="twin", name="Twin")
+        sheet = replace(TB, modes=(*TB.modes, twin))
+        alone = predict(sheet, setups, pairs, faults(TB))
+        both = predict(sheet, [*setups, Setup("twin", Function.VAC)], pairs, faults(TB))
+        self.assertEqual(both.solved, alone.solved)
+        self.assertTrue((both.values[-1] == both.values[setups.index(Setup("normal", Function.VAC))]).all())
 
     def test_every_unit_has_pairs_and_no_reading_is_without_a_number(self):
         for sheet in SHEETS:

@@ -10,10 +10,10 @@ from django.http import QueryDict
 from frostcore import cautions
 from frostcore.circuit.bench import Bench, bench_of
 from frostcore.circuit.element import CircuitError
+from frostcore.circuit.faulted import with_fault
 from frostcore.circuit.layout import TracePicture, lay_out
 from frostcore.circuit.meter import Function, Reading, plug_watts, points
 from frostcore.circuit.netlist import netlist
-from frostcore.circuit.settle import with_fault
 from frostcore.circuit.trace import FunctionName, Trace, best_pair
 from frostcore.faults.edits import damage
 from frostcore.faults.known import fault

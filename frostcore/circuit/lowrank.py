@@ -1,0 +1,359 @@
+"""Many small edits of solved circuits, without solving any circuit anew.
+
+A fault replaces branch rows or adds branches between two nodes. With C the columns A⁻¹e_k of replaced rows and A⁻¹w, w = e_a − e_b, of added
+branches, the edited solution is x' = x − C μ, where μ solves the edit's own rows put on C and x (Sherman–Morrison–Woodbury): for a replaced
+row r'·(x − Cμ) = E', for an added branch wᵀ(x − Cμ) − Zμ = E.
+
+Each changed slot is looked at through one port quantity q: a closed branch's current, an open or added branch's volts. Its healthy row gives
+the other quantity, v = Z i + E or i = 0, so that the new row α v − β i = E' becomes g q + const with g = αZ − β for a closed and g = α for an
+open branch (1 for an added one). With H the port quantities of the columns, the edit's equations are
+
+    (d + g H) μ = g q + h        closed: d = α, h = αE − E';  open: d = β, h = −E';  added: d = Z, h = −E'
+
+where d stands on the diagonal. The circuits are reciprocal (closed branches' rows and columns are each other's mirror images), so the
+impedance two points show under an edit needs nothing but what the columns give across them: wᵀA'⁻¹w = wᵀA⁻¹w − tᵀ (d + g H)⁻¹ (g t), t = Cᵀw.
+
+S circuits of the same topology (modes, pulled connectors) are edited together; F edits in all, each of one of them.
+"""
+
+from collections.abc import Callable, Sequence
+from concurrent.futures import Executor
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+from scipy.sparse import block_array, csc_matrix, diags_array
+from scipy.sparse.linalg import splu
+
+from frostcore.circuit.element import CircuitError
+from frostcore.circuit.solver import Array, Solved, assemble, injected
+
+Places = npt.NDArray[np.int_]
+Flags = npt.NDArray[np.bool_]
+
+_NO_PATH = "A fault leaves part of this circuit without any path, not even through insulation; it can't be computed."
+_PLAIN = 2
+"""Up to so many changes need no refinement."""
+_GOOD_VOLTS, _GOOD_OHMS, _GOOD_SHARE = 1e-6, 1e-3, 1e-6
+"""How good a solution and an impedance must be, absolutely and (an impedance) as a share of itself."""
+_ROUNDING = float(np.finfo(float).eps)
+
+
+@dataclass(frozen=True)
+class Changes:
+    """The changes of F edits, flat and sorted by edit (D of them): what each puts in the place of a slot.
+
+    A slot is a branch, or beyond the m branches a pair of rows to be bridged. Rows are α, β, E (D×3), those of a branch; a bridge's has α = 1 and β = Z.
+    """
+
+    edit: Places
+    slot: Places
+    rows: Array
+
+
+class Bases:
+    """The solved circuits (S) that edits start from, with the columns C of all slots that an edit may change.
+
+    Slots are counted anew here: R of them, and one more, of number ``none``, that changes nothing.
+    """
+
+    def __init__(self, solved: Sequence[Solved], branches: Places, bridges: Places, pool: Executor | None = None) -> None:
+        """``branches`` (their places) and ``bridges`` (P×2 rows) are the slots. With a pool the columns are solved in it beside the caller's own
+
+        work: SuperLU lets go of the interpreter.
+        """
+        first = solved[0]
+        self.solved, self.size, self._bridges, kind = tuple(solved), first.size, bridges, first.x.dtype
+        count, self.none = len(branches), len(branches) + len(bridges)
+        self.place = np.full(first.size - first.nodes + len(bridges), self.none)
+        """Branch, or m + bridge -> slot."""
+        self.place[branches], self.place[first.size - first.nodes :] = np.arange(count), np.arange(count, self.none)
+        self.ends = np.full((2, self.none + 1), first.size)
+        self.ends[:, :count], self.ends[:, count : self.none] = first.circuit.topology.ends[branches].T, bridges.T
+        self.own = np.full(self.none + 1, first.size)
+        self.own[:count] = first.nodes + branches
+        self.x = np.stack([each.x for each in solved])
+        right = np.zeros((first.size, self.none), kind, order="F")
+        right[first.nodes + branches, np.arange(count)] = 1
+        right[:, count:] = injected(bridges, first.size, kind)
+        self._columns = np.zeros((len(solved), self.none + 1, first.size + 1), kind)
+        self._largest, self._right = np.zeros(self._columns.shape[:2]), right
+        self._pending = [(scene, pool.submit(self._solve, scene) if pool else None) for scene in range(len(solved))]
+        self.healthy = np.zeros((len(solved), self.none + 1, 3), kind)
+        """Each slot's own row (S × R+1 × 3); a bridge is open before it is there."""
+        self.healthy[:, :count] = np.stack([each.rows[branches] for each in solved]) if np.iscomplexobj(first.x) else np.stack([each.rows[branches].real for each in solved])
+        self.closed = self.healthy[:, :, 0] != 0
+        self._plus = np.where(self.closed, self.own, self.ends[0])
+        self._minus = np.where(self.closed, self.size, self.ends[1])
+        self.port = np.take_along_axis(self.x, self._plus, 1) - np.take_along_axis(self.x, self._minus, 1)
+        """q of the healthy circuits (S × R+1); the reference's row is zero, so a current is its own row less nothing."""
+
+    def _solve(self, scene: int) -> None:
+        self._columns[scene, : self.none, : self.size] = self.solved[scene].solve(self._right).T
+        if self.solved[scene].right.any():  # else no edit has any volts
+            self._largest[scene] = np.abs(self._columns[scene]).max(axis=1)
+
+    @property
+    def largest(self) -> Array:
+        """The largest entry of each column (S × R+1)."""
+        self._wait()
+        return self._largest
+
+    @property
+    def columns(self) -> Array:
+        """C as rows (S × R+1 × N+1)."""
+        self._wait()
+        return self._columns
+
+    def _wait(self) -> None:
+        """Until all columns are there; who waits lends the pool a hand with what it has not begun."""
+        while self._pending:
+            scene, future = self._pending.pop()
+            if future is None or future.cancel():
+                self._solve(scene)
+            else:
+                future.result()
+
+    def ports(self, scene: Places, slot: Places, column: Places) -> Array:
+        """H: the port quantity at ``slot`` in the column of the slot ``column``."""
+        at, flat = scene * (self.none + 1), self.columns.ravel()
+        start = (at + column) * (self.size + 1)
+        return flat.take(start + self._plus.ravel().take(at + slot)) - flat.take(start + self._minus.ravel().take(at + slot))
+
+    def seen(self, ends: Places) -> Array:
+        """wᵀA⁻¹w of pairs of rows in each circuit (S×P×2): S×P. What is bridged too is known already."""
+        known = {(int(a), int(b)): self.place[number - len(self._bridges)] for number, (a, b) in enumerate(self._bridges)}
+        found = np.empty(ends.shape[:2], self.x.dtype)
+        for scene, solved in enumerate(self.solved):
+            pairs = [tuple(pair) for pair in ends[scene].tolist()]
+            slots = np.array([known.get(pair, known.get(pair[::-1], self.none)) for pair in pairs], int)
+            new = slots == self.none
+            found[scene] = self.ports(np.full(len(slots), scene), slots, slots)
+            y = solved.injections(ends[scene][new])
+            at, a, b = np.arange(y.shape[1]), *ends[scene][new].T
+            found[scene, new] = y[a, at] - y[b, at]
+        return found
+
+
+class Ports:
+    """Pairs of rows looked at in every circuit (S×P×2): what the solution and each slot's column give across them."""
+
+    def __init__(self, bases: Bases, ends: Places) -> None:
+        self.bases, self.ends = bases, ends
+        self.plain = np.stack([x.take(a) - x.take(b) for x, (a, b) in zip(bases.x, ends.transpose(0, 2, 1), strict=True)])
+        self.across = np.stack([columns.take(a, axis=1) - columns.take(b, axis=1) for columns, (a, b) in zip(bases.columns, ends.transpose(0, 2, 1), strict=True)])
+
+    @cached_property
+    def seen(self) -> Array:
+        """The impedance each pair shows in each healthy circuit (S×P)."""
+        return self.bases.seen(self.ends)
+
+
+def _flat(columns: Array) -> Array:
+    """Every circuit's slots one after the other (S × slots × V as S·slots × V); V may be none."""
+    return columns.reshape(columns.shape[0] * columns.shape[1], columns.shape[2])
+
+
+class _Group:
+    """Edits of up to K changes each. A padded change changes nothing: its column is zero and so is its unknown."""
+
+    def __init__(self, bases: Bases, edits: Places, scene: Places, slot: Places, rows: Array) -> None:
+        self.bases, self.edits, self.scene, self.slot = bases, edits, scene, slot
+        self.most, self.flat = slot.shape[1], scene[:, None] * (bases.none + 1) + slot
+        self._rows, self._refined = rows, False
+        if not self.most:
+            return
+        alpha, beta, emf = rows.transpose(2, 0, 1)
+        _, z, source = bases.healthy.reshape(-1, 3).take(self.flat, axis=0).transpose(2, 0, 1)
+        closed = bases.closed.ravel().take(self.flat)
+        self.gain = np.where(closed, alpha * z - beta, alpha)
+        diagonal = np.where(closed, alpha, beta)
+        diagonal[slot == bases.none] = 1
+        right = self.gain * bases.port.ravel().take(self.flat) + np.where(closed, alpha * source, 0) - emf
+        self._matrix = self.gain[:, :, None] * bases.ports(scene[:, None, None], slot[:, :, None], slot[:, None, :])
+        self._matrix[:, np.arange(self.most), np.arange(self.most)] += diagonal
+        self._mu = self._solve(right)
+
+    def _solve(self, right: Array) -> Array:
+        """μ for one right-hand side an edit (F×K)."""
+        try:
+            with np.errstate(divide="raise", invalid="raise"):
+                return right / self._matrix[:, :, 0] if self.most == 1 else np.linalg.solve(self._matrix, right[:, :, None])[:, :, 0]
+        except (FloatingPointError, np.linalg.LinAlgError):
+            raise CircuitError(_NO_PATH) from None
+
+    def _minus(self, plain: Array, columns: Array, mu: Array) -> Array:
+        """Vectors of every circuit (S×R), less what the changed slots' columns (S × slots × R) add: F×R."""
+        found = plain.take(self.scene, axis=0)
+        if self.most == 1:
+            found -= _flat(columns).take(self.flat[:, 0], axis=0) * mu
+        elif self.most:
+            found -= np.matmul(mu[:, None, :], _flat(columns).take(self.flat, axis=0))[:, 0, :]
+        return found
+
+    @cached_property
+    def x(self) -> Array:
+        """The solutions (F × N+1), as the formula gives them until they are refined."""
+        return self._minus(self.bases.x, self.bases.columns, self._mu) if self.most else self.bases.x.take(self.scene, axis=0)
+
+    def doubtful(self) -> Flags:
+        """Which edits' solutions rounding may have spoiled (F): a port quantity in a column is good to the rounding of the column's largest entry.
+
+        That is too little where what is left of a path is insulation. Of many changes every solution is doubted.
+        """
+        if not 0 < self.most <= _PLAIN:
+            return np.full(len(self.edits), self.most > 0)
+        largest = self.bases.largest.ravel().take(self.flat)
+        error = _ROUNDING * np.abs(self.gain) * (largest * np.abs(self._mu)).sum(axis=1, keepdims=True)
+        if self.most > 1:
+            error = np.matmul(np.abs(np.linalg.inv(self._matrix)), error[:, :, None])
+        else:
+            error /= np.abs(self._matrix[:, :, 0])
+        return (largest * error.reshape(largest.shape)).max(axis=1) > _GOOD_VOLTS
+
+    def part(self, chosen: Flags) -> "_Group":
+        """Some of these edits."""
+        return _Group(self.bases, self.edits[chosen], self.scene[chosen], self.slot[chosen], self._rows[chosen])
+
+    def residual(self) -> Array:
+        """What the edited circuits' own equations leave of their right-hand sides, but for the edited rows (F × N)."""
+        bases, right, order = self.bases, np.zeros_like(self.x), np.arange(len(self.edits))[:, None]
+        for scene in np.unique(self.scene):
+            mine, solved = np.flatnonzero(self.scene == scene), bases.solved[scene]
+            right[mine, : bases.size] = solved.right - (solved.matrix @ self.x[mine, : bases.size].T).T
+        (a, b), current = bases.ends[:, self.slot], np.where(self._added, self._mu, 0)
+        np.subtract.at(right, (order, a), current)
+        np.add.at(right, (order, b), current)
+        right[order, bases.own[self.slot]] = 0  # edited rows answer for themselves, in correct()
+        return right[:, : bases.size]
+
+    def correct(self, y: Array) -> None:
+        """One step of iterative refinement with y = A⁻¹ times the residual (F × N+1)."""
+        bases, x, order = self.bases, self.x, np.arange(len(self.edits))[:, None]
+        (a, b), own, (alpha, beta, emf) = bases.ends[:, self.slot], bases.own[self.slot], self._rows.transpose(2, 0, 1)
+        left = alpha * (x[order, a] - x[order, b]) - beta * np.where(self._added, self._mu, x[order, own]) - emf
+        more = alpha * (y[order, a] - y[order, b]) - beta * y[order, own]
+        mu = self._solve(more + left)
+        self.x = x + self._minus(np.zeros_like(bases.x), bases.columns, mu) + y
+        self._refined = True
+
+    @property
+    def _added(self) -> Flags:
+        return (self.bases.own[self.slot] == self.bases.size) & (self.slot != self.bases.none)
+
+    def volts(self, ports: Ports) -> Array:
+        """Across every pair (F×P)."""
+        if not self.most:
+            return ports.plain.take(self.scene, axis=0)
+        if self._refined:
+            a, b = ports.ends[self.scene].transpose(2, 0, 1)
+            return np.take_along_axis(self.x, a, 1) - np.take_along_axis(self.x, b, 1)
+        return self._minus(ports.plain, ports.across, self._mu)
+
+    def seen(self, ports: Ports) -> Array:
+        """The impedance every pair shows (F×P)."""
+        found = ports.seen.take(self.scene, axis=0)
+        if not self.most:
+            return found
+        across = _flat(ports.across).take(self.flat, axis=0)
+        if self.most == 1:
+            across *= across
+            across *= self._solve(self.gain)[:, :, None]
+            found -= across[:, 0, :]
+            return found
+        inverse = np.linalg.inv(self._matrix)
+        mu = np.matmul(inverse, self.gain[:, :, None] * across)
+        found -= (across * mu).sum(axis=1)
+        for edit in self._doubtful(ports, inverse, across, mu, found):
+            found[edit] = self._anew(edit, ports.ends[self.scene[edit]])
+        return found
+
+    def _doubtful(self, ports: Ports, inverse: Array, across: Array, mu: Array, found: Array) -> Places:
+        """The edits whose impedances rounding may have spoiled: several changes that join what floats take gigohms from gigohms.
+
+        The error is that of the terms subtracted, times the condition of the edit's own equations (Skeel's, which no row's scale changes).
+        """
+        condition = _ROUNDING * np.matmul(np.abs(inverse), np.abs(self._matrix)).sum(axis=2).max(axis=1)
+        most = np.abs(ports.across).max(axis=2, initial=0).ravel().take(self.flat)
+        at_most = condition * (most * np.matmul(np.abs(inverse), (np.abs(self.gain) * most)[:, :, None])[:, :, 0]).sum(axis=1)
+        some = np.flatnonzero(at_most > _GOOD_OHMS)
+        error = condition[some, None] * (np.abs(across[some]) * np.abs(mu[some])).sum(axis=1)
+        return some[(error > _GOOD_OHMS + _GOOD_SHARE * np.abs(found[some])).any(axis=1)]
+
+    def _anew(self, edit: int, pairs: Places) -> Array:
+        """The impedance pairs (P×2) show under one edit, its circuit factored for itself."""
+        bases, solved = self.bases, self.bases.solved[self.scene[edit]]
+        rows, slot, added = solved.rows.copy(), self.slot[edit], self._added[edit]
+        replaced = ~added & (slot != bases.none)
+        rows[bases.own[slot[replaced]] - solved.nodes] = self._rows[edit, replaced]
+        matrix, _ = assemble(solved.circuit, solved.analysis, rows)
+        across = csc_matrix(injected(bases.ends[:, slot[added]].T, bases.size, matrix.dtype))
+        whole = block_array([[matrix, across], [across.T, diags_array(-self._rows[edit, added, 1])]], format="csc") if added.any() else matrix
+        right = np.zeros((whole.shape[0], len(pairs)), matrix.dtype)
+        right[: bases.size] = injected(pairs, bases.size, matrix.dtype)
+        y = np.zeros((bases.size + 1, len(pairs)), matrix.dtype)
+        y[: bases.size] = splu(whole).solve(right)[: bases.size]
+        at = np.arange(len(pairs))
+        return y[pairs[:, 0], at] - y[pairs[:, 1], at]
+
+
+class Edited:
+    """The solutions of F edits, each of the circuit ``scene`` says; small ones stay cheap."""
+
+    def __init__(self, bases: Bases, scene: Places, changes: Changes) -> None:
+        self.bases, self.count = bases, len(scene)
+        sizes = np.bincount(changes.edit, minlength=self.count)
+        first = np.cumsum(sizes) - sizes
+        # Sizes in powers of two: few groups, and little padding. 0, 1, 2, 4, 8, …
+        slot, most = bases.place[changes.slot], np.where(sizes, 1 << np.ceil(np.log2(np.maximum(sizes, 1))).astype(int), 0)
+        self._groups = []
+        for wide in np.flatnonzero(np.bincount(most)):
+            edits, at = np.flatnonzero(most == wide), np.arange(wide)
+            there = at < sizes[edits, None]
+            taken = np.where(there, first[edits, None] + at, 0)
+            slots, rows = np.where(there, slot[taken], bases.none), changes.rows[taken]
+            rows[~there] = 0
+            self._groups.append(_Group(bases, edits, scene[edits], slots, rows))
+
+    def _gathered(self, width: int, found_by: Callable[[_Group], Array]) -> Array:
+        found = np.empty((self.count, width), self.bases.x.dtype)
+        for group in self._groups:
+            found[group.edits] = found_by(group)
+        return found
+
+    def refine(self) -> "Edited":
+        """These edits, with a step of iterative refinement for those whose solutions may have lost figures.
+
+        Without it solutions are good to a few figures, which is enough to see what logic does.
+        """
+        kept, groups = [], []
+        for group in self._groups:
+            doubtful = group.doubtful()
+            kept += [group.part(~doubtful) if doubtful.any() else group] if not doubtful.all() else []
+            groups += [group.part(doubtful) if not doubtful.all() else group] if doubtful.any() else []
+        self._groups = [*kept, *groups]
+        if not groups:
+            return self
+        bases, scene = self.bases, np.concatenate([group.scene for group in groups])
+        right = np.concatenate([group.residual() for group in groups])
+        y = np.zeros((len(right), bases.size + 1), right.dtype)
+        for number in np.unique(scene):
+            mine = np.flatnonzero(scene == number)
+            y[mine, : bases.size] = bases.solved[number].solve(right[mine].T).T
+        for group, part in zip(groups, np.split(y, np.cumsum([len(group.edits) for group in groups])[:-1]), strict=True):
+            group.correct(part)
+        return self
+
+    @property
+    def x(self) -> Array:
+        """The solutions (F × N+1)."""
+        return self._gathered(self.bases.size + 1, lambda group: group.x)
+
+    def volts(self, ports: Ports) -> Array:
+        """Open-circuit volts of pairs under every edit (F×P)."""
+        return self._gathered(ports.ends.shape[1], lambda group: group.volts(ports))
+
+    def seen(self, ports: Ports) -> Array:
+        """The impedance each pair shows under every edit (F×P)."""
+        return self._gathered(ports.ends.shape[1], lambda group: group.seen(ports))
