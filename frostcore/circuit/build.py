@@ -50,18 +50,17 @@ def build(sheet: Sheet, mode: str, *, live: bool | None = None, pulled: tuple[st
 
 def with_pulled(sheet: Sheet, circuit: Circuit, pulled: tuple[str, ...]) -> Circuit:
     """The same circuit with just these connectors pulled; CircuitError for one the sheet has not."""
+    known = [connector.id for connector in sheet.connectors]
     for identifier in pulled:
-        if identifier not in {connector.id for connector in sheet.connectors}:
-            message = f"There is no connector “{identifier}” on the {sheet.title}; it has {', '.join(connector.id for connector in sheet.connectors)}."
+        if identifier not in known:
+            message = f"There is no connector “{identifier}” on the {sheet.title}; it has {', '.join(known)}."
             raise CircuitError(message)
-    out = {stretch.id for stretch in sheet.wiring.stretches if stretch.connector in pulled}
-    branches = tuple(
-        replace(branch, start="pulled" if branch.id in out else "joined")
-        if branch.kind is BranchKind.WIRE and "pulled" in branch.states and (branch.id in out) != (branch.start == "pulled")
-        else branch
-        for branch in circuit.branches
-    )
-    return replace(circuit, branches=branches, pulled=pulled, like=circuit.topology)
+    branches = list(circuit.branches)
+    for stretch in sheet.wiring.stretches:
+        place, start = circuit.branch_index[stretch.id], "pulled" if stretch.connector in pulled else "joined"
+        if branches[place].start != start:
+            branches[place] = replace(branches[place], start=start)
+    return replace(circuit, branches=tuple(branches), pulled=pulled, like=circuit.topology)
 
 
 def _mode(sheet: Sheet, mode: str) -> Mode:

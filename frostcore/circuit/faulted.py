@@ -48,10 +48,10 @@ def differing(one: Circuit, other: Circuit) -> frozenset[str]:
 class SettledFaults:
     """The faults of every base circuit, settled (F = bases × faults of them, one base after the other)."""
 
-    def __init__(self, bases: Sequence[Settled], damages: Sequence[Sequence[Damage]], pool: Executor | None = None) -> None:
+    def __init__(self, bases: Sequence[Settled], damages: Sequence[Sequence[Damage]], pool: Executor | None = None, probed: Places | None = None) -> None:
         """``damages`` of each base, as many for each; what is the same object in two bases is worked out once. All bases are live, or none is.
 
-        With a pool, what can be solved beside the caller's own work is.
+        With a pool, what can be solved beside the caller's own work is, and so is what pairs of rows that will be ``probed`` (P×2) show.
         """
         self.bases, self.per_base = tuple(bases), len(damages[0])
         self.analyses, live = analyses(bases[0].circuit), bases[0].circuit.live
@@ -63,7 +63,9 @@ class SettledFaults:
         self._rows = {analysis: np.stack([base.solved[analysis].rows for base in bases]) for analysis in self.analyses}
         self._own, self._forced, self._commanded = (self._written.flags(name) for name in ("owned", "forced", "commanded"))
         branches = np.unique(np.concatenate([logic.places if live else np.zeros(0, int), self._written.branches]))
-        self.based = {analysis: Bases([base.solved[analysis] for base in bases], branches, self._written.bridges, pool) for analysis in self.analyses}
+        bridges = self._written.bridges.tolist()
+        bridges += [pair for pair in ([] if probed is None else probed.tolist()) if pair not in bridges and pair[::-1] not in bridges]
+        self.based = {analysis: Bases([base.solved[analysis] for base in bases], branches, np.array(bridges, int).reshape(-1, 2), pool) for analysis in self.analyses}
         """What the edits start from in each analysis."""
 
     @cached_property

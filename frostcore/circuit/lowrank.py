@@ -130,9 +130,10 @@ class Bases:
             slots = np.array([known.get(pair, known.get(pair[::-1], self.none)) for pair in pairs], int)
             new = slots == self.none
             found[scene] = self.ports(np.full(len(slots), scene), slots, slots)
-            y = solved.injections(ends[scene][new])
-            at, a, b = np.arange(y.shape[1]), *ends[scene][new].T
-            found[scene, new] = y[a, at] - y[b, at]
+            if new.any():
+                y = solved.injections(ends[scene][new])
+                at, a, b = np.arange(y.shape[1]), *ends[scene][new].T
+                found[scene, new] = y[a, at] - y[b, at]
         return found
 
 

@@ -89,13 +89,14 @@ def predict(sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults
         for live in (False, True):  # the plug out first: what can be solved in the background begins early
             group = _Group(builder, setups, live=live)
             if group.bases:
-                settled.append((group, SettledFaults(group.bases, damages.of([base.circuit for base in group.bases]), pool)))
-        for group, found in settled:
+                ends = _ends(sheet, group.bases, pairs, live=live)
+                settled.append((group, ends, SettledFaults(group.bases, damages.of([base.circuit for base in group.bases]), pool, ends[0])))
+        for group, ends, found in settled:
             for fault, names in found.unsettled.items():
                 base, place = divmod(fault, len(distinct))
                 unsettled |= {(mode, name): names for (mode, _), at in group.scenes.items() if at == base for name in named.get(place, ())}
             for analysis, members in group.members.items():
-                volts, seen = _across(found, analysis, _ends(sheet, group.bases, pairs, live=group.live), live=group.live)
+                volts, seen = _across(found, analysis, ends, live=group.live)
                 solved += len(seen)
                 for index in members:
                     first = group.scenes[setups[index].mode, setups[index].pulled] * len(distinct)
