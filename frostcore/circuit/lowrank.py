@@ -64,8 +64,9 @@ class Bases:
         work: SuperLU lets go of the interpreter.
         """
         first = solved[0]
-        self.solved, self.size, self._bridges, kind = tuple(solved), first.size, bridges, first.x.dtype
-        count, self.none = len(branches), len(branches) + len(bridges)
+        self.solved, self.size, self._bridges, kind = tuple(solved), first.size, bridges.tolist(), first.x.dtype
+        self._branches, self.none = len(branches), len(branches) + len(bridges)
+        count = self._branches
         self.place = np.full(first.size - first.nodes + len(bridges), self.none)
         """Branch, or m + bridge -> slot."""
         self.place[branches], self.place[first.size - first.nodes :] = np.arange(count), np.arange(count, self.none)
@@ -82,7 +83,8 @@ class Bases:
         self._pending = [(scene, pool.submit(self._solve, scene) if pool else None) for scene in range(len(solved))]
         self.healthy = np.zeros((len(solved), self.none + 1, 3), kind)
         """Each slot's own row (S × R+1 × 3); a bridge is open before it is there."""
-        self.healthy[:, :count] = np.stack([each.rows[branches] for each in solved]) if np.iscomplexobj(first.x) else np.stack([each.rows[branches].real for each in solved])
+        rows = np.stack([each.rows[branches] for each in solved])
+        self.healthy[:, :count] = rows if np.iscomplexobj(first.x) else rows.real
         self.closed = self.healthy[:, :, 0] != 0
         self._plus = np.where(self.closed, self.own, self.ends[0])
         self._minus = np.where(self.closed, self.size, self.ends[1])
@@ -123,7 +125,7 @@ class Bases:
 
     def seen(self, ends: Places) -> Array:
         """wᵀA⁻¹w of pairs of rows in each circuit (S×P×2): S×P. What is bridged too is known already."""
-        known = {(int(a), int(b)): self.place[number - len(self._bridges)] for number, (a, b) in enumerate(self._bridges)}
+        known = {tuple(pair): slot for slot, pair in enumerate(self._bridges, self._branches)}
         found = np.empty(ends.shape[:2], self.x.dtype)
         for scene, solved in enumerate(self.solved):
             pairs = [tuple(pair) for pair in ends[scene].tolist()]
@@ -266,11 +268,11 @@ class _Group:
         inverse = np.linalg.inv(self._matrix)
         mu = np.matmul(inverse, self.gain[:, :, None] * across)
         found -= (across * mu).sum(axis=1)
-        for edit in self._doubtful(ports, inverse, across, mu, found):
+        for edit in self._spoiled(ports, inverse, across, mu, found):
             found[edit] = self._anew(edit, ports.ends[self.scene[edit]])
         return found
 
-    def _doubtful(self, ports: Ports, inverse: Array, across: Array, mu: Array, found: Array) -> Places:
+    def _spoiled(self, ports: Ports, inverse: Array, across: Array, mu: Array, found: Array) -> Places:
         """The edits whose impedances rounding may have spoiled: several changes that join what floats take gigohms from gigohms.
 
         The error is that of the terms subtracted, times the condition of the edit's own equations (Skeel's, which no row's scale changes).
@@ -331,8 +333,13 @@ class Edited:
         kept, groups = [], []
         for group in self._groups:
             doubtful = group.doubtful()
-            kept += [group.part(~doubtful) if doubtful.any() else group] if not doubtful.all() else []
-            groups += [group.part(doubtful) if not doubtful.all() else group] if doubtful.any() else []
+            if doubtful.all():
+                groups.append(group)
+            elif doubtful.any():
+                kept.append(group.part(~doubtful))
+                groups.append(group.part(doubtful))
+            else:
+                kept.append(group)
         self._groups = [*kept, *groups]
         if not groups:
             return self

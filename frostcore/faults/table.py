@@ -1,6 +1,6 @@
 """The prediction table: what the meter shows between every pair of points, in every setup, for the healthy unit and for every fault.
 
-One factorisation a setup; every fault is a low-rank edit of it, all of them solved together (:mod:`frostcore.circuit.solver`).
+One factorisation a circuit; every fault is a low-rank edit of it, all of them solved together (:mod:`frostcore.circuit.lowrank`).
 """
 
 from collections.abc import Sequence

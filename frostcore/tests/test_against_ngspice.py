@@ -21,8 +21,8 @@ from frostcore.sheet.load import load
 from frostcore.tests import ngspice
 
 SHEETS = sorted(Path(__file__).resolve().parents[2].glob("demo/sheets/*.json"))
-RELATIVE, FLOOR_VOLTS = 1e-6, 5e-6
-"""Relative agreement, and the floor for volts near zero (2e-8 of the mains): a node that a fault cuts off hangs on 10 GΩ of insulation, and both
+RELATIVE, FLOOR_VOLTS = 1e-6, 2e-6
+"""Relative agreement, and the floor for volts near zero (1e-8 of the mains): a node that a fault cuts off hangs on 10 GΩ of insulation, and both
 
 sides lose figures there; ngspice loses the twelfth on grounds that hang on a megohm."""
 
