@@ -10,6 +10,7 @@ Understood field types: str, int, float, bool, StrEnum, ``X | None``, ``tuple[X,
 
 import dataclasses
 import difflib
+import functools
 import math
 import types
 import typing
@@ -75,8 +76,9 @@ def _default(field: dataclasses.Field) -> Any:
     return field.default_factory() if field.default_factory is not MISSING else field.default
 
 
+@functools.cache
 def _fields(cls: type) -> dict[str, tuple[Any, Any]]:
-    """Name -> (type, default or MISSING)."""
+    """Name -> (type, default or MISSING); worked out once a class."""
     hints = typing.get_type_hints(cls)
     return {field.name: (hints[field.name], _default(field)) for field in dataclasses.fields(cls)}
 
