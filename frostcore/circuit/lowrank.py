@@ -59,9 +59,9 @@ class Bases:
     """
 
     def __init__(self, solved: Sequence[Solved], branches: Places, bridges: Places, pool: Executor | None = None) -> None:
-        """``branches`` (their places) and ``bridges`` (P×2 rows) are the slots. With a pool the columns are solved in it beside the caller's own
+        """``branches`` (their places) and ``bridges`` (P×2 rows) are the slots.
 
-        work: SuperLU lets go of the interpreter.
+        With a pool the columns are solved in it, beside the caller's own work: SuperLU lets go of the interpreter.
         """
         first = solved[0]
         self.solved, self.size, self._bridges, kind = tuple(solved), first.size, bridges.tolist(), first.x.dtype
