@@ -10,14 +10,11 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
-import numpy.typing as npt
 
 from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, Impedance, States, row_of
 from frostcore.circuit.lowrank import Bases, Changes, Edited, Ports
-from frostcore.circuit.settle import ROUNDS, Flags, Logic, Settled, Standing, analyses
-from frostcore.circuit.solver import Array, Solved, rows_of
-
-Places = npt.NDArray[np.int_]
+from frostcore.circuit.settle import ROUNDS, Logic, Settled, Standing, analyses
+from frostcore.circuit.solver import Array, Flags, Places, Solved, rows_of
 
 
 @dataclass(frozen=True)

@@ -22,15 +22,11 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-import numpy.typing as npt
 from scipy.sparse import block_array, csc_matrix, diags_array
 from scipy.sparse.linalg import splu
 
 from frostcore.circuit.element import CircuitError
-from frostcore.circuit.solver import Array, Solved, assemble, injected
-
-Places = npt.NDArray[np.int_]
-Flags = npt.NDArray[np.bool_]
+from frostcore.circuit.solver import Array, Flags, Places, Solved, assemble, between, injected
 
 _NO_PATH = "A fault leaves part of this circuit without any path, not even through insulation; it can't be computed."
 _PLAIN = 2
@@ -133,9 +129,7 @@ class Bases:
             new = slots == self.none
             found[scene] = self.ports(np.full(len(slots), scene), slots, slots)
             if new.any():
-                y = solved.injections(ends[scene][new])
-                at, a, b = np.arange(y.shape[1]), *ends[scene][new].T
-                found[scene, new] = y[a, at] - y[b, at]
+                found[scene, new] = between(solved.injections(ends[scene][new]), ends[scene][new])
         return found
 
 
@@ -297,8 +291,7 @@ class _Group:
         right[: bases.size] = injected(pairs, bases.size, matrix.dtype)
         y = np.zeros((bases.size + 1, len(pairs)), matrix.dtype)
         y[: bases.size] = splu(whole).solve(right)[: bases.size]
-        at = np.arange(len(pairs))
-        return y[pairs[:, 0], at] - y[pairs[:, 1], at]
+        return between(y, pairs)
 
 
 class Edited:

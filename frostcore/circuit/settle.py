@@ -9,14 +9,12 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
-import numpy.typing as npt
 
 from frostcore.circuit.element import Analysis, Circuit, Impedance, Sense
-from frostcore.circuit.solver import Array, Solved, rows_of
+from frostcore.circuit.solver import Array, Flags, Places, Solved, rows_of
 
 ROUNDS = 16
 BOTH = (Analysis.AC, Analysis.DC)
-Flags = npt.NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
@@ -126,7 +124,7 @@ class Logic:
         control = self.controls[column]
         return control.on if on else control.off
 
-    def wanted(self, values: dict[Analysis, Array], on: Flags, commanded: Flags, circuit: npt.NDArray[np.int_]) -> Flags:
+    def wanted(self, values: dict[Analysis, Array], on: Flags, commanded: Flags, circuit: Places) -> Flags:
         """Which controls should be on (F×C), from what the senses of each analysis see (F × senses), what is commanded (F×C), and in which circuit (F)."""
         seen = np.empty((len(on), len(self._owner)))
         seen[:, self._ac] = np.abs(values[Analysis.AC])
@@ -148,7 +146,7 @@ class Standing:
         self._fixed = np.zeros(on.shape, bool) if forced is None else forced.copy()
         self._turns = np.zeros(on.shape, np.int8)
 
-    def take(self, logic: Logic, wanted: Flags, circuits: npt.NDArray[np.int_] | slice = slice(None)) -> Flags:
+    def take(self, logic: Logic, wanted: Flags, circuits: Places | slice = slice(None)) -> Flags:
         """Take what is wanted of some of the circuits; returns what changed.
 
         An overload is slow: it watches what the rest settles on, not the first moment of a start.

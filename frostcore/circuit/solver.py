@@ -20,6 +20,8 @@ from scipy.sparse.linalg import splu
 from frostcore.circuit.element import Analysis, Circuit, CircuitError
 
 Array = npt.NDArray[np.complex128] | npt.NDArray[np.float64]
+Places = npt.NDArray[np.int_]
+Flags = npt.NDArray[np.bool_]
 
 
 def rows_of(circuit: Circuit, states: Sequence[str], analysis: Analysis) -> Array:
@@ -57,7 +59,7 @@ class Solved:
         """A⁻¹ times right-hand sides (N × R)."""
         return self._factors.solve(right)
 
-    def injections(self, pairs: npt.NDArray[np.int_]) -> Array:
+    def injections(self, pairs: Places) -> Array:
         """A⁻¹w for node pairs (P×2, N for the reference), one column each (N+1 × P)."""
         solved = self.solve(injected(pairs, self.size, self.x.dtype))
         return np.vstack([solved, np.zeros((1, len(pairs)), solved.dtype)])
@@ -67,12 +69,18 @@ class Solved:
         return self._factors.solve(injected(np.array([[a, b]]), self.size, self.x.dtype)[:, 0], trans="T")[self.nodes :]
 
 
-def injected(pairs: npt.NDArray[np.int_], size: int, kind: npt.DTypeLike) -> Array:
+def injected(pairs: Places, size: int, kind: npt.DTypeLike) -> Array:
     """One ampere in at the first and out at the second row of each pair (N × P)."""
     right = np.zeros((size + 1, len(pairs)), kind, order="F")
     np.add.at(right, (pairs[:, 0], np.arange(len(pairs))), 1)
     np.add.at(right, (pairs[:, 1], np.arange(len(pairs))), -1)
     return right[:size]
+
+
+def between(vectors: Array, pairs: Places) -> Array:
+    """What each vector (N+1 × P) gives across the pair of rows of its own (P×2): P."""
+    at = np.arange(len(pairs))
+    return vectors[pairs[:, 0], at] - vectors[pairs[:, 1], at]
 
 
 def unsolvable(circuit: Circuit, analysis: Analysis, rows: Array) -> str:

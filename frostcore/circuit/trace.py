@@ -212,7 +212,7 @@ class _Ways:
     def best(self, load: Branch) -> tuple[Branch, tuple[Branch, ...], tuple[str, ...]]:
         """(source, branches in order, nodes in order) of the cheapest way from a source through the load and back."""
         best: tuple[float, Branch, tuple[Branch, ...], tuple[str, ...]] | None = None
-        # By the least either way can cost, without regard to what the other takes; of equally cheap ones the first on the sheet.
+        # By the least that both ways can cost, without regard to what either takes from the other.
         least = [
             (self._costs(source.a).get(start, math.inf) + self._costs(source.b).get(end, math.inf), source, start, end)
             for source in self._sources

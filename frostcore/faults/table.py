@@ -16,7 +16,7 @@ from frostcore.circuit.faulted import Damage, SettledFaults, differing
 from frostcore.circuit.lowrank import Ports
 from frostcore.circuit.meter import METER_OHMS, OPEN_OHMS, Function, node_of
 from frostcore.circuit.settle import Settled, settle
-from frostcore.circuit.solver import Array
+from frostcore.circuit.solver import Array, Places
 from frostcore.circuit.trace import probes
 from frostcore.faults.edits import Act, Bridged, damage
 from frostcore.faults.known import Fault
@@ -165,7 +165,7 @@ class _Damages:
         return found
 
 
-def _ends(sheet: Sheet, bases: Sequence[Settled], pairs: Sequence[Pair], *, live: bool) -> npt.NDArray[np.int_]:
+def _ends(sheet: Sheet, bases: Sequence[Settled], pairs: Sequence[Pair], *, live: bool) -> Places:
     """The two rows of every pair in every base (bases × pairs × 2)."""
     function = Function.VAC if live else Function.OHM
     named = list(dict.fromkeys(point for pair in pairs for point in pair))
@@ -181,7 +181,7 @@ def _ends(sheet: Sheet, bases: Sequence[Settled], pairs: Sequence[Pair], *, live
     return np.stack([base.circuit.topology.rows_of([node(base.circuit, point) for point in named])[at] for base in bases])
 
 
-def _across(found: SettledFaults, analysis: Analysis, ends: npt.NDArray[np.int_], *, live: bool) -> tuple[Array | None, Array]:
+def _across(found: SettledFaults, analysis: Analysis, ends: Places, *, live: bool) -> tuple[Array | None, Array]:
     """Open-circuit volts of the pairs (none with the plug out) and the impedance they show (F×P each)."""
     ports, edited = Ports(found.based[analysis], ends), found.edited(analysis)
     return edited.volts(ports) if live else None, edited.seen(ports)

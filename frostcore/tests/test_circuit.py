@@ -15,7 +15,7 @@ from frostcore.circuit.lowrank import Ports
 from frostcore.circuit.meter import Function, Points, expect, plug_watts, points
 from frostcore.circuit.power import draws, judge_plug
 from frostcore.circuit.settle import Settled, settle
-from frostcore.circuit.solver import Solved, assemble, rows_of
+from frostcore.circuit.solver import Solved, assemble, between, rows_of
 from frostcore.faults.edits import Bridged, Forced, InSeries, Opened, damage
 from frostcore.faults.known import fault, faults
 from frostcore.tests.demo_sheets import SHEETS, demo_sheet
@@ -123,8 +123,7 @@ class Edits(unittest.TestCase):
                 nodes, pairs = len(built.nodes), damaged(built, damage_).topology.rows_of(["a", "b", "c", "earth", "p", "c"]).reshape(3, 2)
                 np.testing.assert_allclose(x[place, :nodes], fresh.x[:nodes], rtol=1e-6, atol=5e-6)
                 np.testing.assert_allclose(volts[place], fresh.x[pairs[:, 0]] - fresh.x[pairs[:, 1]], rtol=1e-6, atol=5e-6)
-                y = fresh.injections(pairs)
-                wanted = y[pairs[:, 0], range(3)] - y[pairs[:, 1], range(3)]
+                wanted = between(fresh.injections(pairs), pairs)
                 self.assertTrue((np.abs(seen[place] - wanted) <= 2e-3 + 1e-5 * np.abs(wanted)).all(), f"{seen[place]} {wanted}")
                 if not damage_.changes and not damage_.bridges:
                     np.testing.assert_array_equal(x[place], bases[place // len(damages)].solved[analysis].x)
