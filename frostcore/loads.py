@@ -61,7 +61,7 @@ def judge_heater(volts: float, ohms: Quantity, rated_watts: float | None = None,
                 plain = format_ohms(value / factor)
                 text = f"{format_ohms(value)} would give {format_value(watts, Dimension.POWER)}; no defrost heater does. Did the meter show {was} where it meant {meant}: {plain}?"
                 questions = (Question("unit_slip", text, "ohms", plain),)
-    verdict = Verdict.IN_BAND if band.low <= value <= band.high else Verdict.HIGH if value > band.high else Verdict.LOW
+    verdict = band.verdict(value)
     elsewhere = 120.0 if volts > 180 else 230.0
     other = plausible_ohms(elsewhere)
     if not low <= value <= high and other[0] <= value <= other[1]:
@@ -205,7 +205,7 @@ def judge_speed(hertz: float, pulses: float, rated_rpm: float | None = None, tol
         return SpeedVerdict(
             rpm, Verdict.OPEN, band, "No pulses. See whether it turns: turning without pulses is a dead tachometer or its wire; still is the fan, its supply or its command."
         )
-    verdict = Verdict.IN_BAND if band.low <= rpm <= band.high else Verdict.LOW if rpm < band.low else Verdict.HIGH
+    verdict = band.verdict(rpm)
     words = {
         Verdict.IN_BAND: "as rated",
         Verdict.LOW: "too slow: stiff bearing, ice, or low volts",

@@ -65,7 +65,7 @@ def _end_to_end(reading: Quantity, band: Band) -> tuple[Verdict, str]:
         return Verdict.OPEN, "End to end is open: the track is broken."
     if reading.state is State.SHORT or reading.value < 0.02 * band.nominal:
         return Verdict.SHORT, "End to end is shorted."
-    verdict = Verdict.HIGH if reading.value > band.high else Verdict.LOW if reading.value < band.low else Verdict.IN_BAND
+    verdict = band.verdict(reading.value)
     return verdict, f"End to end {format_ohms(reading.value)}: {verdict.label} ({limits})."
 
 

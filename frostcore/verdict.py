@@ -43,6 +43,10 @@ class Band:
             message = f"A band needs low ≤ nominal ≤ high, not {self.low:g}, {self.nominal:g}, {self.high:g}."
             raise ValueError(message)
 
+    def verdict(self, value: float) -> Verdict:
+        """Where a finite value stands against the band."""
+        return Verdict.LOW if value < self.low else Verdict.HIGH if value > self.high else Verdict.IN_BAND
+
 
 @dataclass(frozen=True)
 class Question:

@@ -48,7 +48,7 @@ class Bench:
 
     def reading(self, mode: str, function: Function, red: str, black: str, pulled: tuple[str, ...] = ()) -> Reading:
         """What a healthy unit reads, in the maker's band where the sheet states one; CircuitError for a point that is not there."""
-        settled = self.scene(mode, live=function is not Function.OHM, pulled=pulled)
+        settled = self.scene(mode, live=function.live, pulled=pulled)
         found = expect(settled, points(self.sheet, settled.circuit, red, black, function), function)
         return as_stated(self.sheet, found, mode, red, black, pulled)
 
@@ -57,7 +57,7 @@ class Bench:
         """Everything that can be traced; nothing on a sheet without a harness, or whose circuit lacks something (see ``problem``)."""
         if not self.sheet.harness or not self.sheet.modes or self.problem:
             return ()
-        found = self.scene(self.resting_mode, live=False)
+        found = self.scene(self.sheet.resting_mode, live=False)
         return tuple(item for item in functions(self.sheet, found.circuit) if self._has_path(item.id))
 
     @cached_property
@@ -71,7 +71,7 @@ class Bench:
 
     def _has_path(self, name: str) -> bool:
         try:
-            self.trace(name, self.resting_mode, live=False)
+            self.trace(name, self.sheet.resting_mode, live=False)
         except CircuitError:
             return False
         return True
@@ -98,11 +98,6 @@ class Bench:
             if item.branch in taking:
                 found |= self.trace(item.id, mode, pulled=pulled).branches
         return frozenset(found)
-
-    @property
-    def resting_mode(self) -> str:
-        """The state with the plug out, where the sheet has one."""
-        return next((mode.id for mode in self.sheet.modes if not mode.live), self.sheet.modes[0].id)
 
     @property
     def live_modes(self) -> tuple[Mode, ...]:

@@ -25,6 +25,14 @@ class Change:
     forced: str | None = None
     commanded: bool = False
 
+    def states_of(self, branch: Branch) -> States:
+        """The branch's states under the change."""
+        return branch.states if self.states is None else self.states
+
+    def start_of(self, branch: Branch) -> str:
+        """The state it starts in, and stays in when it is forced."""
+        return branch.start if self.forced is None else self.forced
+
 
 @dataclass(frozen=True)
 class Damage:
@@ -186,8 +194,8 @@ class _Written:
         for identifier, change in damage.changes.items():
             place = circuit.branch_index[identifier]
             branch, column = circuit.branches[place], self._columns.get(place)
-            states = branch.states if change.states is None else change.states
-            off = on = branch.start if change.forced is None else change.forced
+            states = change.states_of(branch)
+            off = on = change.start_of(branch)
             if column is not None:
                 self._flags["owned"].append((written, column))
                 if change.forced is not None:
@@ -242,5 +250,4 @@ def _changed(branch: Branch, change: Change) -> Branch:
     control = None if change.forced is not None else branch.control
     if control and change.commanded:
         control = replace(control, signal="")
-    states = branch.states if change.states is None else change.states
-    return replace(branch, states=states, start=branch.start if change.forced is None else change.forced, control=control)
+    return replace(branch, states=change.states_of(branch), start=change.start_of(branch), control=control)

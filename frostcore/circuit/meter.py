@@ -39,6 +39,11 @@ class Function(StrEnum):
         return Dimension.RESISTANCE if self is Function.OHM else Dimension.VOLTAGE
 
     @property
+    def live(self) -> bool:
+        """Whether it is read with the plug in: volts are, ohms never."""
+        return self is not Function.OHM
+
+    @property
     def analysis(self) -> Analysis:
         """Which circuit it looks at."""
         return Analysis.AC if self in {Function.VAC, Function.VAC_LOZ} else Analysis.DC
@@ -161,7 +166,7 @@ def _near(sheet: Sheet, circuit: Circuit, name: str) -> str:
 
 def scene(sheet: Sheet, mode: str, function: Function, pulled: tuple[str, ...] = (), damage: Damage = HEALTHY) -> Settled:
     """The settled circuit a function is read in: ohms with the plug out of that mode, volts in it."""
-    base = settle(build(sheet, mode, live=function is not Function.OHM, pulled=pulled))
+    base = settle(build(sheet, mode, live=function.live, pulled=pulled))
     return base if damage is HEALTHY else with_fault(base, damage)
 
 
@@ -178,7 +183,7 @@ def as_stated(sheet: Sheet, reading: Reading, mode: str, red: str, black: str, p
 def expect(settled: Settled, where: Points, function: Function) -> Reading:
     """The reading between two points of a settled circuit, with its band."""
     circuit = settled.circuit
-    if function is not Function.OHM and not circuit.live:
+    if function.live and not circuit.live:
         return Reading(function, 0.0, 0.0, METER_FLOOR[function])
     a, b = circuit.topology.rows_of([where.red_node, where.black_node])
     solved = settled.solved[function.analysis]

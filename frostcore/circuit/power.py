@@ -61,7 +61,7 @@ def judge_plug(settled: Settled, measured: float, *, amperes: bool = False) -> P
     nominal, unit = (current, Dimension.CURRENT) if amperes else (watts, Dimension.POWER)
     floor = FLOOR_WATTS / settled.circuit.mains_volts if amperes else FLOOR_WATTS
     band = Band(max(0.0, nominal * (1 - SHARE) - floor), nominal, nominal * (1 + SHARE) + floor)
-    verdict = Verdict.IN_BAND if band.low <= measured <= band.high else Verdict.LOW if measured < band.low else Verdict.HIGH
+    verdict = band.verdict(measured)
     shown, expected = format_value(measured, unit), format_value(nominal, unit)
     if verdict is Verdict.IN_BAND:
         return PlugVerdict(watts, current, found, band, measured, verdict, f"{shown}, and the loads add up to {expected}: all of them draw.")

@@ -26,6 +26,7 @@ class Settled:
     unsettled: tuple[str, ...]
     solved: dict[Analysis, Solved]
     known_logic: "Logic | None" = field(default=None, compare=False, repr=False)
+    """Logic as it was worked out to settle the circuit, so that it need not be again."""
 
     @cached_property
     def logic(self) -> "Logic":

@@ -65,7 +65,7 @@ def _reading(reading: Reading) -> dict[str, Any]:
 
 def _expect(options: argparse.Namespace) -> dict[str, Any]:
     sheet, function = arguments.sheet_of(options.sheet).sheet, Function(options.function)
-    settled = _settled(options, sheet, live=function is not Function.OHM)
+    settled = _settled(options, sheet, live=function.live)
     reading = expect(settled, points(sheet, settled.circuit, options.red, options.black, function), function)
     if not options.fault:
         reading = as_stated(sheet, reading, options.mode, options.red, options.black, tuple(options.pull))
@@ -78,7 +78,7 @@ def _netlist(options: argparse.Namespace) -> str:
     if function and not (options.red and options.black):
         message = "--function puts a meter in: say where with --red and --black, or leave all three out for the bare circuit"
         raise FrostError(message)
-    settled = _settled(options, sheet, live=function is not Function.OHM)
+    settled = _settled(options, sheet, live=function is None or function.live)
     title = f"{sheet.title}, {options.mode}" + "".join(f", {item}" for item in (*options.fault, *(f"{name} pulled" for name in options.pull)))
     where = points(sheet, settled.circuit, options.red, options.black, function) if function else None
     return netlist(sheet, settled, title, where, function)

@@ -37,9 +37,9 @@ Pair = tuple[str, str]
 
 @dataclass(frozen=True)
 class Prediction:
-    """Readings (setups × faults + 1 × pairs), the healthy unit first among the faults; infinite where the meter shows OL, volts as the meter
+    """Readings (setups × faults + 1 × pairs), the healthy unit first among the faults.
 
-    shows them (r.m.s. for AC). ``missing`` marks pairs a setup can't touch.
+    Infinite where the meter shows OL; volts as the meter shows them (r.m.s. for AC), nothing with the plug out.
     """
 
     setups: tuple[Setup, ...]
@@ -58,19 +58,14 @@ class Prediction:
 
 def usual_pairs(sheet: Sheet) -> tuple[Pair, ...]:
     """The pairs a repairer probes: each function's feed and return at every connector it passes, and at its load."""
-    return probes(sheet, build(sheet, _ohm_mode(sheet), live=False))
+    return probes(sheet, build(sheet, sheet.resting_mode, live=False))
 
 
 def usual_setups(sheet: Sheet) -> tuple[Setup, ...]:
     """Every live mode in AC, low-impedance AC and DC volts; ohms with the plug out, all plugs in, and with each connector pulled."""
     live = [Setup(mode.id, function) for mode in sheet.modes if mode.live for function in (Function.VAC, Function.VAC_LOZ, Function.VDC)]
-    off = _ohm_mode(sheet)
+    off = sheet.resting_mode
     return (*live, Setup(off, Function.OHM), *(Setup(off, Function.OHM, (connector.id,)) for connector in sheet.connectors))
-
-
-def _ohm_mode(sheet: Sheet) -> str:
-    """The state ohms are measured in: plug out and still cold where the sheet has it."""
-    return next((mode.id for mode in sheet.modes if not mode.live), sheet.modes[0].id)
 
 
 def predict(sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults: Sequence[Fault]) -> Prediction:
@@ -117,8 +112,7 @@ class _Group:
         """Which base each scene is: scenes that ask the same of the unit are one."""
         circuits: dict[str, Circuit] = {}
         for index, setup in enumerate(setups):
-            ohms = setup.function is Function.OHM
-            if ohms is live or not (ohms or builder.sheet.mode(setup.mode).live):
+            if setup.function.live is not live or (live and not builder.sheet.mode(setup.mode).live):
                 continue
             self.members.setdefault(setup.function.analysis, []).append(index)
             if (setup.mode, setup.pulled) in self.scenes:
@@ -173,7 +167,7 @@ def _ends(sheet: Sheet, bases: Sequence[Settled], pairs: Sequence[Pair], *, live
     nodes: dict[tuple[str, bool], str] = {}
 
     def node(circuit: Circuit, point: str) -> str:
-        key = (point, point.partition(".")[0] in circuit.pulled)
+        key = (point, point.partition(".")[0] in circuit.pulled)  # only its own plug decides where a point is touched
         if key not in nodes:
             nodes[key] = node_of(sheet, circuit, point, function)
         return nodes[key]

@@ -447,6 +447,11 @@ class Sheet:
         return self._by_id["mode"][identifier]
 
     @property
+    def resting_mode(self) -> str:
+        """The state ohms are measured in: the first with the plug out, else the first at all."""
+        return next((mode.id for mode in self.modes if not mode.live), self.modes[0].id)
+
+    @property
     def compartments(self) -> tuple[Place, ...]:
         """The cooled places, where a thermometer is hung."""
         return tuple(place for place in self.places if place.compartment)

@@ -106,6 +106,28 @@ def _otherwise(sheet: Sheet, reading: MeterRead) -> Iterable[tuple[str, tuple[st
         yield connector, tuple(name for name in reading.pulled if name != connector) if connector in reading.pulled else (*reading.pulled, connector)
 
 
+def setups_at(sheet: Sheet, path: Trace, red: str, black: str, here: Setup) -> tuple[tuple[str, Setup], ...]:
+    """The setups in which two points of a path are worth reading, each in words: every live mode, with the low-impedance range in the present
+
+    one where mains is read; each state with the plug out, with the plugs as they stand, with all in, and with those at the points pulled. ``here`` is among them.
+    """
+    bench = bench_of(sheet)
+    live = path.meter if path.meter.live else bench.trace(path.function.id, bench.live_modes[0].id).meter
+    found: list[tuple[str, Setup]] = []
+    for mode in bench.live_modes:
+        found.append((mode.name, Setup(mode.id, live, here.pulled)))
+        if live is Function.VAC and mode.id == here.mode:
+            found.append((f"{mode.name}, low impedance", Setup(mode.id, Function.VAC_LOZ, here.pulled)))
+    own = [pin[0].id for pin in (sheet.pin(red), sheet.pin(black)) if pin]
+    for mode in (mode for mode in sheet.modes if not mode.live):
+        for pulled in dict.fromkeys((here.pulled, (), *((name,) for name in own))):
+            words = f"{mode.name}, {' and '.join(pulled)} pulled" if pulled else f"{mode.name}, all plugs in"
+            found.append((words, Setup(mode.id, Function.OHM, pulled)))
+    if here not in [setup for _, setup in found]:
+        found.insert(0, (f"{sheet.mode(here.mode).name}, {here.function.label}", here))
+    return tuple(found)
+
+
 @dataclass(frozen=True)
 class FaultReading:
     """What a fault would make the meter show at the chosen points, and whether a reading taken fits it."""

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 from functools import cached_property
 
 from frostcore.circuit.bench import bench_of
@@ -97,6 +98,17 @@ class Standing:
         """The slip that put the unit in its mode, or None when it is in it by itself."""
         latest = next((slip for slip in reversed(self.effective) if isinstance(slip.entry.body, ModeSet | PowerSet)), None)
         return latest if latest and isinstance(latest.entry.body, ModeSet) and latest.entry.body.state == "entered" else None
+
+    @cached_property
+    def mode_ends(self) -> datetime | None:
+        """When the mode the unit was put in ends by itself; None where it doesn't."""
+        minutes = self.sheet.mode(self.mode).timeout_minutes if self.mode_slip else None
+        return self.mode_slip.entry.at + timedelta(minutes=minutes) if self.mode_slip and minutes else None
+
+    def needs_power(self, meter: Function) -> Power | None:
+        """The power state a meter's position needs, when the tape says another."""
+        wanted = Power.LIVE if meter.live else Power.UNPLUGGED
+        return None if self.power is wanted else wanted
 
     @cached_property
     def pulled(self) -> tuple[str, ...]:
@@ -366,7 +378,7 @@ def questions_about(standing: Standing, body: Body, power: Power | None = None) 
         return ()
     state = standing.power if power is None else power
     questions = []
-    if isinstance(body, MeterRead) and body.meter != "ohm":
+    if isinstance(body, MeterRead) and Function(body.meter).live:
         if state is not Power.LIVE:
             said = "UNPLUGGED" if state is Power.UNPLUGGED else "nothing of the plug"
             text = f"The tape says {said}, and you read {body.value.text}. Volts need the plug in; with it out they mean a charged capacitor or a second supply: keep clear. Was the plug in?"

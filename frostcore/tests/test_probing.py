@@ -16,8 +16,8 @@ from frostcore.guide import Stage, next_step
 from frostcore.quantity import Dimension, Quantity, State, parse
 from frostcore.report import handover
 from frostcore.sheet.load import load
-from frostcore.tape.entries import CodeSeen, MeterRead, ModeSet, PlugMoved, StepDone, body_from_document, body_to_document
-from frostcore.tape.probing import fault_readings, judge, segment_of
+from frostcore.tape.entries import CodeSeen, MeterRead, ModeSet, PlugMoved, Power, StepDone, body_from_document, body_to_document
+from frostcore.tape.probing import fault_readings, judge, segment_of, setups_at
 from frostcore.tape.standing import questions_about, stand
 from frostcore.tape.words import words
 from frostcore.tests.demo_sheets import PATHS, SHEETS, demo_sheet
@@ -215,6 +215,28 @@ class Kept(unittest.TestCase):
 
         with ThreadPoolExecutor(8) as pool:
             self.assertTrue(all(pool.map(ask, range(300))))
+
+
+class Setups(unittest.TestCase):
+    def lines(self, here, red="CN2.5", black="CN2.6"):
+        path = bench_of(TB).trace("defrost_heater", here.mode, live=TB.mode(here.mode).live, pulled=here.pulled)
+        return [setup for _, setup in setups_at(TB, path, red, black, here)]
+
+    def test_every_mode_is_worth_a_line_the_low_impedance_range_in_the_present_one_and_ohms_with_the_own_plug_pulled(self):
+        here = Setup("normal", Function.VAC)
+        found = self.lines(here)
+        self.assertEqual([setup.mode for setup in found if setup.function is Function.VAC], [mode.id for mode in TB.modes if mode.live])
+        self.assertEqual([setup.mode for setup in found if setup.function is Function.VAC_LOZ], ["normal"])
+        self.assertEqual({setup.pulled for setup in found if setup.function is Function.OHM}, {(), ("CN2",)})
+
+    def test_the_setup_at_hand_is_always_there(self):
+        for here in (Setup("normal", Function.VDC), Setup("normal", Function.OHM, ("CN4",)), Setup("off_cold", Function.OHM)):
+            self.assertEqual(self.lines(here).count(here), 1)
+
+    def test_a_meter_needs_the_power_its_position_is_for(self):
+        self.assertIs(standing(UNPLUGGED).needs_power(Function.VAC_LOZ), Power.LIVE)
+        self.assertIs(standing(LIVE).needs_power(Function.OHM), Power.UNPLUGGED)
+        self.assertIsNone(standing(LIVE).needs_power(Function.VDC))
 
 
 class Table(unittest.TestCase):

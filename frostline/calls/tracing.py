@@ -2,7 +2,6 @@
 
 import uuid
 from dataclasses import dataclass
-from datetime import datetime, timedelta
 from typing import Any
 
 from django.http import QueryDict
@@ -20,8 +19,8 @@ from frostcore.faults.known import fault
 from frostcore.faults.table import Setup
 from frostcore.guide import next_step
 from frostcore.sheet.model import Mode
-from frostcore.tape.entries import MeterRead, Power
-from frostcore.tape.probing import fault_readings, segment_of, with_fault_column
+from frostcore.tape.entries import MeterRead
+from frostcore.tape.probing import fault_readings, segment_of, setups_at, with_fault_column
 from frostcore.tape.standing import Standing
 from frostcore.verdict import Verdict
 from frostcore.wayin import closing, left_over, ways
@@ -36,7 +35,6 @@ class SetupRow:
     """One line of the table of expected readings."""
 
     words: str
-    meter: Function
     reading: Reading
     here: bool
     address: str
@@ -58,21 +56,16 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
     sheet, bench = standing.sheet, bench_of(standing.sheet)
     if not bench.functions:
         return {"function": None, "picture": None, "functions": [], "problem": bench.problem}
-    function = _function(standing, bench, query)
-    mode = next((item for item in sheet.modes if item.id == query.get("mode")), None) or sheet.mode(standing.mode or bench.live_modes[0].id)
-    path = bench.trace(function.id, mode.id, live=mode.live, pulled=standing.pulled)
-    red, black = _leads(path, query)
-    problem = ""
+    mode, path = _chosen(standing, bench, query)
+    function, meter, (red, black), problem = path.function, _meter(query, path, mode), _leads(path, query), ""
+    setup = Setup(mode.id, meter, standing.pulled)
     try:
-        meter = _meter(query, path, mode)
-        rows = _rows(standing, bench, query, mode, meter, path, red, black)
+        rows = _rows(standing, query, path, red, black, setup)
     except CircuitError as error:
         problem, red, black = str(error), *best_pair(path)
-        meter = _meter(query, path, mode)
-        rows = _rows(standing, bench, query, mode, meter, path, red, black)
+        rows = _rows(standing, query, path, red, black, setup)
     readings, queries = [reading for _, reading in standing.meter_readings], _Queries(query)
     taken = next((verdict for identifier, verdict in reversed(standing.meter_verdicts.items()) if _same(verdict.reading, standing, identifier, red, black)), None)
-    setup = Setup(mode.id, meter, standing.pulled)
     doubted = taken is not None and taken.verdict is not Verdict.IN_BAND
     told = fault_readings(sheet, Setup(taken.reading.mode, Function(taken.reading.meter), taken.reading.pulled), red, black, taken.reading.value) if doubted else ()
     shown = fault_readings(sheet, setup, red, black) if query.get("faults") else ()
@@ -86,7 +79,7 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
         "function": function,
         "modes": sheet.modes,
         "mode": mode,
-        "until": _until(standing),
+        "until": standing.mode_ends,
         "path": path,
         "whole": whole,
         "working": working,
@@ -109,7 +102,7 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
         "mode_id": uuid.uuid4(),
         "live_caution": cautions.LIVE if mode.live else "",
         "at_plug": plug_watts(bench.scene(mode.id)) if mode.live else None,
-        "contradicts": _contradicts(standing, meter),
+        "contradicts": standing.needs_power(meter) or "",
         "queries": queries,
     }
 
@@ -158,6 +151,12 @@ def _function(standing: Standing, bench: Bench, query: QueryDict) -> FunctionNam
     return next((known[name] for name in (query.get("function", ""), step.trace, last) if name in known), bench.functions[0])
 
 
+def _chosen(standing: Standing, bench: Bench, query: QueryDict) -> tuple[Mode, Trace]:
+    """The mode asked for, else the one the unit is in, else the first live one; and the function's path in it."""
+    mode = next((item for item in standing.sheet.modes if item.id == query.get("mode")), None) or standing.sheet.mode(standing.mode or bench.live_modes[0].id)
+    return mode, bench.trace(_function(standing, bench, query).id, mode.id, live=mode.live, pulled=standing.pulled)
+
+
 def _grouped(standing: Standing, bench: Bench) -> list[tuple[str, list[FunctionName]]]:
     """Functions to choose from: those of implicated parts first."""
     implicated = [cause.component for code in standing.known_codes for cause in code.implicates]
@@ -179,33 +178,18 @@ def _meter(query: QueryDict, path: Trace, mode: Mode) -> Function:
     return path.meter if mode.live else Function.OHM
 
 
-def _rows(standing: Standing, bench: Bench, query: QueryDict, mode: Mode, meter: Function, path: Trace, red: str, black: str) -> list[SetupRow]:
-    """What is read between the leads in every mode and setup; the setup the page is in has ``here``."""
-    queries = _Queries(query)
-    live = path.meter if path.meter is not Function.OHM else bench.trace(path.function.id, bench.live_modes[0].id).meter
-    found: list[tuple[str, Mode, Function, tuple[str, ...]]] = []
-    for item in bench.live_modes:
-        found.append((item.name, item, live, standing.pulled))
-        if live is Function.VAC and item.id == mode.id:
-            found.append((f"{item.name}, low impedance", item, Function.VAC_LOZ, standing.pulled))
-    pins = [pin[0].id for pin in (standing.sheet.pin(red), standing.sheet.pin(black)) if pin]
-    for item in (item for item in standing.sheet.modes if not item.live):
-        for pulled in dict.fromkeys((standing.pulled, (), *((name,) for name in pins))):
-            words = f"{item.name}, {' and '.join(pulled)} pulled" if pulled else f"{item.name}, all plugs in"
-            found.append((words, item, Function.OHM, pulled))
-    here = (mode.id, meter, standing.pulled)
-    if not any((item.id, function, pulled) == here for _, item, function, pulled in found):
-        found.insert(0, (f"{mode.name}, {meter.label}", mode, meter, standing.pulled))
+def _rows(standing: Standing, query: QueryDict, path: Trace, red: str, black: str, here: Setup) -> list[SetupRow]:
+    """What is read between the leads in every setup worth it; the one the page is in has ``here``."""
+    queries, bench = _Queries(query), bench_of(standing.sheet)
     return [
         SetupRow(
             words,
-            function,
-            bench.reading(item.id, function, red, black, pulled),
-            (item.id, function, pulled) == here,
-            queries.having(mode=item.id, meter=function.value) if pulled == standing.pulled else "",
-            Setup(item.id, function, pulled),
+            bench.reading(setup.mode, setup.function, red, black, setup.pulled),
+            setup == here,
+            queries.having(mode=setup.mode, meter=setup.function.value) if setup.pulled == here.pulled else "",
+            setup,
         )
-        for words, item, function, pulled in found
+        for words, setup in setups_at(standing.sheet, path, red, black, here)
     ]
 
 
@@ -261,19 +245,6 @@ def _plugs(standing: Standing, path: Trace) -> list[dict[str, Any]]:
     return [{"connector": standing.sheet.connector(name), "pulled": name in standing.pulled, "slip_id": uuid.uuid4()} for name in names]
 
 
-def _until(standing: Standing) -> datetime | None:
-    """When the mode the unit is in ends by itself."""
-    slip = standing.mode_slip
-    minutes = standing.sheet.mode(standing.mode).timeout_minutes if slip else None
-    return slip.entry.at + timedelta(minutes=minutes) if slip and minutes else None
-
-
-def _contradicts(standing: Standing, meter: Function) -> str:
-    """The power state this meter position needs, when the tape says another."""
-    wanted = Power.UNPLUGGED if meter is Function.OHM else Power.LIVE
-    return "" if standing.power is wanted else str(wanted)
-
-
 def way_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
     """Ways in with their steps ticked off, and the way out: the same in reverse."""
     sheet, bodies = standing.sheet, standing.bodies
@@ -303,11 +274,9 @@ def deck_of(standing: Standing, query: QueryDict) -> tuple[str, str]:
     Raises CircuitError for names the sheet has not.
     """
     sheet, bench = standing.sheet, bench_of(standing.sheet)
-    function = _function(standing, bench, query)
-    mode = next((item for item in sheet.modes if item.id == query.get("mode")), None) or sheet.mode(standing.mode or bench.live_modes[0].id)
-    path = bench.trace(function.id, mode.id, live=mode.live, pulled=standing.pulled)
+    mode, path = _chosen(standing, bench, query)
     meter = _meter(query, path, mode)
-    settled = bench.scene(mode.id, live=meter is not Function.OHM, pulled=standing.pulled)
+    settled = bench.scene(mode.id, live=meter.live, pulled=standing.pulled)
     if query.get("fault"):
         settled = with_fault(settled, damage(settled.circuit, fault(sheet, query["fault"]).acts))
     where = points(sheet, settled.circuit, *_leads(path, query), meter)

@@ -110,8 +110,7 @@ def curve_svg(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
     chosen = _sensor(call, sensor)
     context = {"picture": pages.sensor_picture(call.standing(), chosen), "name": call.revision.content.sensor_name(chosen)}
     response = render(request, "calls/curve.svg", context, content_type="image/svg+xml")
-    response["Content-Disposition"] = f'attachment; filename="call-{call.number}-{sensor}.svg"'
-    return response
+    return _attached(response, call, f"{sensor}.svg")
 
 
 @require_safe
@@ -122,8 +121,7 @@ def trace_svg(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     if context["picture"] is None:
         raise Http404
     response = render(request, "calls/trace.svg", context, content_type="image/svg+xml")
-    response["Content-Disposition"] = f'attachment; filename="call-{call.number}-{context["function"].id}.svg"'
-    return response
+    return _attached(response, call, f"{context['function'].id}.svg")
 
 
 @require_safe
@@ -138,8 +136,7 @@ def trace_deck(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     except CircuitError:
         raise Http404 from None
     response = HttpResponse(deck, content_type="text/plain; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="call-{call.number}-{name}.cir"'
-    return response
+    return _attached(response, call, f"{name}.cir")
 
 
 @require_safe
@@ -156,7 +153,12 @@ def tape_document(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     entries = [{"id": entry.id, "at": entry.at.isoformat(), "by": entry.by, "supersedes": entry.supersedes or None, "body": body_to_document(entry.body)} for entry in call.tape()]
     tape = {"format": "frostline-tape-1", "call": call.number, "sheet": str(call.revision), "sheet_digest": call.revision.digest, "entries": entries}
     response = JsonResponse(tape, json_dumps_params={"indent": 2, "ensure_ascii": False})
-    response["Content-Disposition"] = f'attachment; filename="call-{call.number}-tape.json"'
+    return _attached(response, call, "tape.json")
+
+
+def _attached(response: HttpResponse, call: Call, name: str) -> HttpResponse:
+    """The response as a file of the call's."""
+    response["Content-Disposition"] = f'attachment; filename="call-{call.number}-{name}"'
     return response
 
 

@@ -4,6 +4,7 @@ import uuid
 from pathlib import Path
 
 from django.conf import settings
+from django.test import TestCase
 
 from frostcore.tape.entries import CallTaken
 from frostline.accounts.models import User
@@ -34,3 +35,15 @@ def all_revisions(lead):
 
 def call(revision, by):
     return open_call(uuid.uuid4(), revision, CallTaken("call_taken", "Mrs Fennel", "It says E5"), by)
+
+
+class CallCase(TestCase):
+    """A workshop with one call on the Tarnbeck, its technician signed in."""
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.user, cls.revision = workshop()
+        cls.call = call(cls.revision, cls.user)
+
+    def setUp(self):
+        self.client.force_login(self.user)

@@ -2,7 +2,6 @@ import json
 import uuid
 
 from django.db import DatabaseError, connection, transaction
-from django.test import TestCase
 from django.urls import reverse
 
 from frostcore.errors import TapeError
@@ -16,15 +15,7 @@ from frostline.tests import fixtures
 from frostline.ui.immutable import ImmutableError
 
 
-class TapeCase(TestCase):
-    @classmethod
-    def setUpTestData(cls):
-        cls.user, cls.revision = fixtures.workshop()
-        cls.call = fixtures.call(cls.revision, cls.user)
-
-    def setUp(self):
-        self.client.force_login(self.user)
-
+class TapeCase(fixtures.CallCase):
     def kinds(self):
         return [slip.kind for slip in Slip.objects.filter(call=self.call)]
 

@@ -2,7 +2,6 @@ import json
 import uuid
 import xml.etree.ElementTree as ET
 
-from django.test import TestCase
 from django.urls import reverse
 
 from frostcore.circuit.bench import bench_of
@@ -17,15 +16,7 @@ from frostline.tests import fixtures
 READING = {"kind": "meter_read", "red": "CN2.5", "black": "CN2.6", "meter": "vac", "mode": "normal", "pulled": "", "function": "defrost_heater", "kept": ""}
 
 
-class TraceCase(TestCase):
-    @classmethod
-    def setUpTestData(cls):
-        cls.user, cls.revision = fixtures.workshop()
-        cls.call = fixtures.call(cls.revision, cls.user)
-
-    def setUp(self):
-        self.client.force_login(self.user)
-
+class TraceCase(fixtures.CallCase):
     def page(self, stage="trace", call=None, **query):
         return self.client.get(reverse("calls:stage", args=[(call or self.call).pk, stage]), query)
 
