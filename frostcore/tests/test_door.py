@@ -130,6 +130,13 @@ class Door(TestCase):
             with self.subTest(text):
                 self.assertIn(text, self.refusal(*arguments))
 
+    def test_a_reader_that_leaves_early_gets_no_traceback(self):
+        sheet = Path(__file__).resolve().parents[2] / "demo" / "sheets" / "ondrel-or-620.json"
+        with subprocess.Popen([sys.executable, "-m", "frostcore", "faults", "--sheet", sheet], stdout=subprocess.PIPE, stderr=subprocess.PIPE) as asked:
+            self.assertEqual(asked.stdout.read(1), b"[")
+            asked.stdout.close()
+            self.assertEqual(asked.stderr.read(), b"")
+
     def test_it_runs_as_a_program(self):
         done = subprocess.run([sys.executable, "-m", "frostcore", "sensor", "--curve", self.curve, "--point", "bad"], capture_output=True, text=True, check=False)
         self.assertEqual((done.returncode, done.stderr.count("\n"), done.stdout), (2, 1, ""))
