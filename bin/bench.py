@@ -45,7 +45,14 @@ def ngspice_seconds(text: str, sample: int) -> float:
         for number, fault in enumerate(chosen):
             base = settle(build(sheet, modes[number % len(modes)]))
             path = Path(folder, f"{number}.cir")
-            path.write_text(deck(with_fault(base, damage(base.circuit, fault.acts)), fault.id, analyses=(Analysis.AC if number % 2 else Analysis.DC,)), encoding="ascii")
+            path.write_text(
+                deck(
+                    with_fault(base, damage(base.circuit, fault.acts)),
+                    fault.id,
+                    analyses=(Analysis.AC if number % 2 else Analysis.DC,),
+                ),
+                encoding="ascii",
+            )
             paths.append(path)
         subprocess.run(["ngspice", "-b", str(paths[0])], capture_output=True, check=False)
         start = time.perf_counter()
@@ -67,10 +74,15 @@ def main() -> int:
     """Print the table; returns 0 whatever the figures are, for they are to be read, not to break a build."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--rounds", type=int, default=5, help="how often each table is made cold (5)")
-    parser.add_argument("--sample", type=int, default=60, help="how many circuits of each unit ngspice solves (60)")
+    parser.add_argument(
+        "--sample", type=int, default=60, help="how many circuits of each unit ngspice solves (60)"
+    )
     options = parser.parse_args()
     if shutil.which("ngspice") is None:
-        print("ngspice is not installed (Debian: apt-get install ngspice); there is nothing to compare with.", file=sys.stderr)
+        print(
+            "ngspice is not installed (Debian: apt-get install ngspice); there is nothing to compare with.",
+            file=sys.stderr,
+        )
         return 2
     print(
         f"{'unit':16} {'nodes':>5} {'faults':>6} {'setups':>6} {'pairs':>5} {'readings':>9} {'table, s':>9} {'best, s':>8} {'peak MB':>8} {'a circuit':>10} {'ngspice':>9} {'ratio':>7}"
@@ -92,8 +104,12 @@ def main() -> int:
         if largest is None or table.values.size > largest[0]:
             largest = (table.values.size, sheet.title, seconds)
         worst = reference / each if worst is None else min(worst, reference / each)
-    print(f"\nlargest unit, {largest[1]}, cold: {largest[2]:.3f} s (goal: under {GOAL_SECONDS} s: {'held' if largest[2] < GOAL_SECONDS else 'NOT held'})")
-    print(f"least ratio to ngspice, one run a circuit: {worst:.0f} (goal: at least {GOAL_RATIO}: {'held' if worst >= GOAL_RATIO else 'NOT held'})")
+    print(
+        f"\nlargest unit, {largest[1]}, cold: {largest[2]:.3f} s (goal: under {GOAL_SECONDS} s: {'held' if largest[2] < GOAL_SECONDS else 'NOT held'})"
+    )
+    print(
+        f"least ratio to ngspice, one run a circuit: {worst:.0f} (goal: at least {GOAL_RATIO}: {'held' if worst >= GOAL_RATIO else 'NOT held'})"
+    )
     return 0
 
 

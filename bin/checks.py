@@ -15,7 +15,14 @@ STYLES = ("frostline/ui/css/frostline.css", "frostline/ui/static/ui/dist/frostli
 
 def run(*command: str, **environment: str) -> tuple[int, str]:
     """Run a command, showing its output as it comes; returns its exit code and output."""
-    with subprocess.Popen(command, cwd=ROOT, env={**os.environ, **environment}, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as process:
+    with subprocess.Popen(
+        command,
+        cwd=ROOT,
+        env={**os.environ, **environment},
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+    ) as process:
         lines = []
         for line in process.stdout:
             sys.stdout.write(line)
@@ -47,10 +54,15 @@ def styles_current() -> tuple[int, str]:
     """Build the stylesheet anew and compare it with the one committed."""
     with tempfile.TemporaryDirectory() as folder:
         built = Path(folder) / "built.css"
-        code, output = run("npx", "--no-install", "tailwindcss", "--input", STYLES[0], "--output", str(built), "--minify")
+        code, output = run(
+            "npx", "--no-install", "tailwindcss", "--input", STYLES[0], "--output", str(built), "--minify"
+        )
         if code:
             return code, output
-        if built.read_text(encoding="utf-8").strip() != (ROOT / STYLES[1]).read_text(encoding="utf-8").strip():
+        if (
+            built.read_text(encoding="utf-8").strip()
+            != (ROOT / STYLES[1]).read_text(encoding="utf-8").strip()
+        ):
             print(f"{STYLES[1]} is not what {STYLES[0]} gives. Build it: npm run css")
             return 1, ""
     return 0, ""

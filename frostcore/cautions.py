@@ -3,9 +3,13 @@
 PRECEDENCE = "Local codes and licensed practice come first."
 
 MAINS = "Mains at the board and at heaters: pull the plug, don't trust a switch."
-BULK_CAPACITOR = "The board's bulk capacitor holds a lethal charge after the plug is out: measure it, discharge it."
+BULK_CAPACITOR = (
+    "The board's bulk capacitor holds a lethal charge after the plug is out: measure it, discharge it."
+)
 LIVE = "Live: insulated probes, one hand, dry floor, a second person near. Never live where an unplugged test answers."
-FLAMMABLE = "Flammable refrigerant: no flame, no sparks, air the room; the sealed system is for licensed hands."
+FLAMMABLE = (
+    "Flammable refrigerant: no flame, no sparks, air the room; the sealed system is for licensed hands."
+)
 FINS = "Heaters burn, fan blades and fins cut, cabinets tip."
 FOOD = "Food that was above safe temperature for too long is discarded."
 WATER = "Close the water supply before you pull the unit."

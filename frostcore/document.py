@@ -56,7 +56,9 @@ def write(value: Any) -> Any:
         return {
             field.name: write(getattr(value, field.name))
             for field in dataclasses.fields(value)
-            if field.name == "kind" or _default(field) is MISSING or getattr(value, field.name) != _default(field)
+            if field.name == "kind"
+            or _default(field) is MISSING
+            or getattr(value, field.name) != _default(field)
         }
     if isinstance(value, dict):
         return {key: write(item) for key, item in value.items()}
@@ -69,7 +71,13 @@ def json_schema(cls: type, *, title: str, identifier: str) -> dict[str, Any]:
     """The JSON Schema (2020-12) of the documents :func:`read` takes for ``cls``, by structure."""
     definitions: dict[str, Any] = {}
     root = _schema(cls, definitions)
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": identifier, "title": title, **root, "$defs": dict(sorted(definitions.items()))}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "$id": identifier,
+        "title": title,
+        **root,
+        "$defs": dict(sorted(definitions.items())),
+    }
 
 
 def _default(field: dataclasses.Field) -> Any:
@@ -96,13 +104,19 @@ def _read(kind: Any, data: Any, place: str, problems: list[Problem]) -> Any:
     if origin is dict:
         if not isinstance(data, dict):
             raise _noted(problems, place, f"{_shown(data)}; an object with named entries belongs here")
-        return _all(((key, arguments[1], item, _join(place, key)) for key, item in data.items()), problems, dict)
+        return _all(
+            ((key, arguments[1], item, _join(place, key)) for key, item in data.items()), problems, dict
+        )
     if dataclasses.is_dataclass(kind):
         return _read_object(kind, data, place, problems)
     if isinstance(kind, type) and issubclass(kind, StrEnum):
         if data not in [member.value for member in kind]:
             near = difflib.get_close_matches(str(data), [member.value for member in kind], 1)
-            hint = f"did you mean “{near[0]}”?" if near else f"write {_either([member.value for member in kind])}"
+            hint = (
+                f"did you mean “{near[0]}”?"
+                if near
+                else f"write {_either([member.value for member in kind])}"
+            )
             raise _noted(problems, place, f"{_shown(data)} is not allowed; {hint}")
         return kind(data)
     return _read_scalar(kind, data, place, problems)
@@ -130,7 +144,11 @@ def _read_union(arguments: tuple, data: Any, place: str, problems: list[Problem]
         return _read(choices[0], data, place, problems)
     kinds = {typing.get_args(_fields(choice)["kind"][0])[0]: choice for choice in choices}
     if not isinstance(data, dict) or data.get("kind") not in kinds:
-        raise _noted(problems, _join(place, "kind"), f"{_shown(data.get('kind') if isinstance(data, dict) else data)}; write {_either(kinds)}")
+        raise _noted(
+            problems,
+            _join(place, "kind"),
+            f"{_shown(data.get('kind') if isinstance(data, dict) else data)}; write {_either(kinds)}",
+        )
     return _read(kinds[data["kind"]], data, place, problems)
 
 
@@ -142,21 +160,36 @@ def _read_list(arguments: tuple, data: Any, place: str, problems: list[Problem])
     else:
         if len(data) != len(arguments):
             raise _noted(problems, place, f"a list of {len(data)}; exactly {len(arguments)} belong here")
-        items = [(index, kind, item, f"{place}[{index}]") for index, (kind, item) in enumerate(zip(arguments, data, strict=True))]
+        items = [
+            (index, kind, item, f"{place}[{index}]")
+            for index, (kind, item) in enumerate(zip(arguments, data, strict=True))
+        ]
     return tuple(_all(items, problems, dict).values())
 
 
 def _read_object(cls: type, data: Any, place: str, problems: list[Problem]) -> Any:
     if not isinstance(data, dict):
-        raise _noted(problems, place, f"{_shown(data)}; an object with {_either(_fields(cls), 'and')} belongs here")
+        raise _noted(
+            problems, place, f"{_shown(data)}; an object with {_either(_fields(cls), 'and')} belongs here"
+        )
     fields, before = _fields(cls), len(problems)
     for key in data.keys() - fields.keys():
         near = difflib.get_close_matches(str(key), list(fields), 1)
-        problems.append(Problem(_join(place, key), f"no such entry; {f'did you mean “{near[0]}”?' if near else f'known are {_either(fields)}'}"))
+        problems.append(
+            Problem(
+                _join(place, key),
+                f"no such entry; {f'did you mean “{near[0]}”?' if near else f'known are {_either(fields)}'}",
+            )
+        )
     for name, (_, default) in fields.items():
         if name not in data and default is MISSING:
             problems.append(Problem(_join(place, name), "is missing"))
-    values = _all(((name, kind, data[name], _join(place, name)) for name, (kind, _) in fields.items() if name in data), problems, dict, stop=False)
+    values = _all(
+        ((name, kind, data[name], _join(place, name)) for name, (kind, _) in fields.items() if name in data),
+        problems,
+        dict,
+        stop=False,
+    )
     if len(problems) > before:
         raise _Broken
     try:
@@ -208,13 +241,23 @@ def _either(names: Any, word: str = "or") -> str:
 def _schema(kind: Any, definitions: dict[str, Any]) -> dict[str, Any]:
     origin, arguments = typing.get_origin(kind), typing.get_args(kind)
     if origin in {Union, types.UnionType}:
-        return {"anyOf": [{"type": "null"} if choice is type(None) else _schema(choice, definitions) for choice in arguments]}
+        return {
+            "anyOf": [
+                {"type": "null"} if choice is type(None) else _schema(choice, definitions)
+                for choice in arguments
+            ]
+        }
     if origin is Literal:
         return {"enum": list(arguments)}
     if origin is tuple:
         if arguments[-1] is Ellipsis:
             return {"type": "array", "items": _schema(arguments[0], definitions)}
-        return {"type": "array", "prefixItems": [_schema(choice, definitions) for choice in arguments], "minItems": len(arguments), "maxItems": len(arguments)}
+        return {
+            "type": "array",
+            "prefixItems": [_schema(choice, definitions) for choice in arguments],
+            "minItems": len(arguments),
+            "maxItems": len(arguments),
+        }
     if origin is dict:
         return {"type": "object", "additionalProperties": _schema(arguments[1], definitions)}
     if dataclasses.is_dataclass(kind):

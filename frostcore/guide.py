@@ -65,24 +65,51 @@ OUTSIDE = frozenset({Verdict.HIGH, Verdict.LOW, Verdict.OPEN, Verdict.SHORT})
 def next_step(standing: Standing) -> NextStep:
     """The next step of a call."""
     if standing.outcome:
-        return NextStep(Stage.HANDOVER, "Print the handover report", "The call is closed; the customer gets it in plain words.")
+        return NextStep(
+            Stage.HANDOVER,
+            "Print the handover report",
+            "The call is closed; the customer gets it in plain words.",
+        )
     if standing.call is None:
-        return NextStep(Stage.CALL, "Write down the complaint", "The customer's own words, before the unit is touched.")
+        return NextStep(
+            Stage.CALL, "Write down the complaint", "The customer's own words, before the unit is touched."
+        )
     if standing.plate is None:
-        return NextStep(Stage.CALL, "Read the rating plate", "Model, mains and refrigerant decide which sheet, which meter range and which cautions apply.")
+        return NextStep(
+            Stage.CALL,
+            "Read the rating plate",
+            "Model, mains and refrigerant decide which sheet, which meter range and which cautions apply.",
+        )
     if standing.power is Power.UNKNOWN:
-        return NextStep(Stage.LOOK, "Say whether the plug is in", "Every reading is judged by the power state it was taken in.")
+        return NextStep(
+            Stage.LOOK,
+            "Say whether the plug is in",
+            "Every reading is judged by the power state it was taken in.",
+        )
     if standing.falls_due:
         fall = standing.falls_due[0]
         mode = standing.sheet.mode(fall.mode).name.lower()
         why = f"It was on in {mode}, which you have left: it must have fallen to {fall.now.text}. An output that stays on is as bad as one that stays off."
-        return NextStep(Stage.TRACE, f"Read {fall.reading.red} to {fall.reading.black} again", why, trace=fall.reading.function)
+        return NextStep(
+            Stage.TRACE,
+            f"Read {fall.reading.red} to {fall.reading.black} again",
+            why,
+            trace=fall.reading.function,
+        )
     missing = [identifier for identifier in LOOKS_FIRST if identifier not in standing.observations]
     if missing:
-        return NextStep(Stage.LOOK, "Look before you open anything", f"{len(missing)} of the {len(LOOKS_FIRST)} looks that tell most are still to do.")
+        return NextStep(
+            Stage.LOOK,
+            "Look before you open anything",
+            f"{len(missing)} of the {len(LOOKS_FIRST)} looks that tell most are still to do.",
+        )
     shows_code = standing.observations["display"].answer == "code"
     if shows_code and not standing.codes:
-        return NextStep(Stage.DECODE, "Type the code the display shows", "It names a condition the board detected, not a part.")
+        return NextStep(
+            Stage.DECODE,
+            "Type the code the display shows",
+            "It names a condition the board detected, not a part.",
+        )
     return _probe(standing, shows_code=shows_code)
 
 
@@ -92,7 +119,9 @@ def stage_done(standing: Standing, stage: Stage) -> bool:
         case Stage.CALL:
             return standing.call is not None and standing.plate is not None
         case Stage.LOOK:
-            return standing.power is not Power.UNKNOWN and all(identifier in standing.observations for identifier in LOOKS_FIRST)
+            return standing.power is not Power.UNKNOWN and all(
+                identifier in standing.observations for identifier in LOOKS_FIRST
+            )
         case Stage.DECODE:
             return bool(standing.codes)
         case Stage.OPEN:
@@ -108,7 +137,12 @@ def _probe(standing: Standing, *, shows_code: bool) -> NextStep:
     phantom = _unconfirmed_phantom(standing)
     if phantom:
         why = "It read like a phantom: an output that is off, with an open loop behind it. On the low-impedance range it must fall to about 0 V."
-        return NextStep(Stage.TRACE, f"Confirm {phantom.red} to {phantom.black} on low impedance", why, trace=phantom.function)
+        return NextStep(
+            Stage.TRACE,
+            f"Confirm {phantom.red} to {phantom.black} on low impedance",
+            why,
+            trace=phantom.function,
+        )
     bad = _bad_function(standing)
     if bad:
         return bad
@@ -117,21 +151,49 @@ def _probe(standing: Standing, *, shows_code: bool) -> NextStep:
         name = standing.sheet.sensor_name(sensor).lower()
         taken = [verdict.verdict for _, verdict in standing.readings_of(sensor)]
         if any(verdict in OUTSIDE for verdict in taken):
-            return NextStep(Stage.CLOSE, f"Decide on the {name}", "Its reading is outside its band: check plug and harness, then fit, quote or work around it.", sensor)
+            return NextStep(
+                Stage.CLOSE,
+                f"Decide on the {name}",
+                "Its reading is outside its band: check plug and harness, then fit, quote or work around it.",
+                sensor,
+            )
         if not taken and loose and sensor.id not in told_by_code:
             break  # what a code implicates comes before sensors that it does not look at
         if not taken:
             pins = f" at {' and '.join(sensor.pins)}" if sensor.pins else ""
             first = "Pull the plug, then measure" if standing.power is Power.LIVE else "Measure"
-            return NextStep(Stage.PROBE, f"{first} the {name}{pins}", f"Why: {why}. Unplugged, from the board, nothing opened.", sensor)
+            return NextStep(
+                Stage.PROBE,
+                f"{first} the {name}{pins}",
+                f"Why: {why}. Unplugged, from the board, nothing opened.",
+                sensor,
+            )
         if len(taken) == 1 and (standing.known_codes or taken[0] is Verdict.UNCLEAR):
-            return NextStep(Stage.PROBE, f"Measure the {name} again, in an ice bath", "One point is weak evidence; a second at 0 °C makes it firm.", sensor)
+            return NextStep(
+                Stage.PROBE,
+                f"Measure the {name} again, in an ice bath",
+                "One point is weak evidence; a second at 0 °C makes it firm.",
+                sensor,
+            )
     if loose:
         component, function, why = loose
-        return NextStep(Stage.TRACE, f"Trace the {component.lower()}", f"{why} From the board first, nothing opened.", trace=function)
+        return NextStep(
+            Stage.TRACE,
+            f"Trace the {component.lower()}",
+            f"{why} From the board first, nothing opened.",
+            trace=function,
+        )
     if not standing.codes and not shows_code:
-        return NextStep(Stage.CLOSE, "Decide", "All sensors are measured and in band, and no code is shown: the fault lies elsewhere.")
-    return NextStep(Stage.CLOSE, "Decide", "Every sensor is measured and in band; the code's other causes remain untested.")
+        return NextStep(
+            Stage.CLOSE,
+            "Decide",
+            "All sensors are measured and in band, and no code is shown: the fault lies elsewhere.",
+        )
+    return NextStep(
+        Stage.CLOSE,
+        "Decide",
+        "Every sensor is measured and in band; the code's other causes remain untested.",
+    )
 
 
 def function_to_trace(sheet: Sheet, component: str) -> str:
@@ -143,7 +205,9 @@ def function_to_trace(sheet: Sheet, component: str) -> str:
 
 def _sensors_by_code(standing: Standing) -> set[str]:
     """Sensors that a code seen looks at or implicates."""
-    watched = {sensor.id for code in standing.known_codes for sensor in sensors_in(standing.sheet, code.condition)}
+    watched = {
+        sensor.id for code in standing.known_codes for sensor in sensors_in(standing.sheet, code.condition)
+    }
     implicated = {cause.component for code in standing.known_codes for cause in code.implicates}
     return watched | {sensor.id for sensor in standing.sheet.sensors if sensor.component in implicated}
 
@@ -154,7 +218,14 @@ def _unconfirmed_phantom(standing: Standing) -> MeterRead | None:
     for place, (identifier, reading) in reversed(list(enumerate(readings))):
         if standing.meter_verdicts[identifier].phantom:
             later = (other for _, other in readings[place + 1 :])
-            return None if any((other.red, other.black, other.meter) == (reading.red, reading.black, "vac_loz") for other in later) else reading
+            return (
+                None
+                if any(
+                    (other.red, other.black, other.meter) == (reading.red, reading.black, "vac_loz")
+                    for other in later
+                )
+                else reading
+            )
     return None
 
 
@@ -162,10 +233,15 @@ def _bad_function(standing: Standing) -> NextStep | None:
     """What to do about the newest function that reads wrong: its loop in ohms first, then decide."""
     for identifier, reading in reversed(standing.meter_readings):
         if reading.function and standing.meter_verdicts[identifier].verdict in OUTSIDE:
-            function = next((item for item in bench_of(standing.sheet).functions if item.id == reading.function), None)
+            function = next(
+                (item for item in bench_of(standing.sheet).functions if item.id == reading.function), None
+            )
             if function is None:
                 continue
-            if any(other.function == reading.function and other.meter == "ohm" for _, other in standing.meter_readings):
+            if any(
+                other.function == reading.function and other.meter == "ohm"
+                for _, other in standing.meter_readings
+            ):
                 return NextStep(
                     Stage.CLOSE,
                     f"Decide on the {function.name.lower()}",
@@ -173,7 +249,9 @@ def _bad_function(standing: Standing) -> NextStep | None:
                 )
             first = "Pull the plug, then measure" if standing.power is Power.LIVE else "Measure"
             why = "It read wrong live. Unplugged, from the board, the loop in ohms tells load and harness from the board."
-            return NextStep(Stage.TRACE, f"{first} the {function.name.lower()}’s loop in ohms", why, trace=function.id)
+            return NextStep(
+                Stage.TRACE, f"{first} the {function.name.lower()}’s loop in ohms", why, trace=function.id
+            )
     return None
 
 
@@ -184,5 +262,9 @@ def _untraced(standing: Standing) -> tuple[str, str, str] | None:
         for implicated in code.implicates:
             function = function_to_trace(standing.sheet, implicated.component)
             if function and implicated.component not in traced:
-                return standing.sheet.component(implicated.component).name, function, f"Code {code.id}: {implicated.why}."
+                return (
+                    standing.sheet.component(implicated.component).name,
+                    function,
+                    f"Code {code.id}: {implicated.why}.",
+                )
     return None

@@ -36,7 +36,9 @@ def plausible_ohms(volts: float) -> tuple[float, float]:
     return volts**2 / DEFROST_WATTS[1], volts**2 / DEFROST_WATTS[0]
 
 
-def judge_heater(volts: float, ohms: Quantity, rated_watts: float | None = None, tolerance: float = 0.08) -> HeaterVerdict:
+def judge_heater(
+    volts: float, ohms: Quantity, rated_watts: float | None = None, tolerance: float = 0.08
+) -> HeaterVerdict:
     """A heater measured unplugged, against its rating or, without one, against what defrost heaters are. Raises FrostError for no mains."""
     if volts <= 0:
         message = f"A mains of {volts:g} V heats nothing; type it like 230V or 120V."
@@ -44,7 +46,11 @@ def judge_heater(volts: float, ohms: Quantity, rated_watts: float | None = None,
     low, high = plausible_ohms(volts)
     if rated_watts:
         nominal = volts**2 / rated_watts
-        band = Band(nominal * (1 - tolerance - METER) - LEADS_OHMS, nominal, nominal * (1 + tolerance + METER) + LEADS_OHMS)
+        band = Band(
+            nominal * (1 - tolerance - METER) - LEADS_OHMS,
+            nominal,
+            nominal * (1 + tolerance + METER) + LEADS_OHMS,
+        )
     else:
         band = Band(low, (low * high) ** 0.5, high)
     if ohms.state is State.OPEN:
@@ -52,7 +58,15 @@ def judge_heater(volts: float, ohms: Quantity, rated_watts: float | None = None,
         return HeaterVerdict(None, 0.0, 0.0, volts, band, Verdict.OPEN, text)
     value = ohms.value or 0.0
     if ohms.state is State.SHORT or value < 1.0:
-        return HeaterVerdict(value, None, None, volts, band, Verdict.SHORT, "Shorted, or the leads touch: a heater never reads so low. Don't switch it on.")
+        return HeaterVerdict(
+            value,
+            None,
+            None,
+            volts,
+            band,
+            Verdict.SHORT,
+            "Shorted, or the leads touch: a heater never reads so low. Don't switch it on.",
+        )
     watts, amperes = volts**2 / value, volts / value
     questions: tuple[Question, ...] = ()
     if not low / 3 <= value <= high * 3:
@@ -105,7 +119,9 @@ def _earth(earth: Quantity | None) -> tuple[tuple[Verdict, str], ...]:
         return ((Verdict.UNCLEAR, "Not measured to the chassis yet: do it at the highest range."),)
     if earth.state is State.OPEN or (earth.value is not None and earth.value >= LEAK_OHMS):
         return ((Verdict.IN_BAND, "No leak to the chassis."),)
-    return ((Verdict.LOW, f"Leaks to the chassis ({earth.text}): the compressor is finished; don't apply mains."),)
+    return (
+        (Verdict.LOW, f"Leaks to the chassis ({earth.text}): the compressor is finished; don't apply mains."),
+    )
 
 
 def _dead(values: tuple[Quantity, ...], names: tuple[str, ...]) -> tuple[tuple[Verdict, str], ...]:
@@ -123,7 +139,9 @@ def _overall(findings: tuple[tuple[Verdict, str], ...]) -> Verdict:
     return bad[0] if bad else Verdict.IN_BAND
 
 
-def judge_three_phase(pairs: tuple[Quantity, Quantity, Quantity], earth: Quantity | None = None, limit: float = 0.05) -> WindingsVerdict:
+def judge_three_phase(
+    pairs: tuple[Quantity, Quantity, Quantity], earth: Quantity | None = None, limit: float = 0.05
+) -> WindingsVerdict:
     """Three pairs of an inverter compressor: equal within a few per cent, none to the chassis. ``limit`` is the spread allowed, as a fraction of the mean."""
     names = ("U–V", "V–W", "U–W")
     dead = _dead(pairs, names)
@@ -141,14 +159,21 @@ def judge_three_phase(pairs: tuple[Quantity, Quantity, Quantity], earth: Quantit
         if spread > limit + doubt:
             odd = max(range(3), key=lambda place: abs(ohms[place] - mean))
             verdict = Verdict.LOW if ohms[odd] < mean else Verdict.HIGH
-            findings = ((verdict, f"{words}: {spread * 100:.0f} % apart, {names[odd]} stands out; allowed are {limit * 100:.0f} % and the meter's {doubt * 100:.0f} %."),)
+            findings = (
+                (
+                    verdict,
+                    f"{words}: {spread * 100:.0f} % apart, {names[odd]} stands out; allowed are {limit * 100:.0f} % and the meter's {doubt * 100:.0f} %.",
+                ),
+            )
         else:
             findings = ((Verdict.IN_BAND, f"{words}: {spread * 100:.1f} % apart, balanced."),)
     findings = (*findings, *_earth(earth))
     return WindingsVerdict(_overall(findings), findings, {})
 
 
-def judge_single_phase(ab: Quantity, bc: Quantity, ac: Quantity, earth: Quantity | None = None) -> WindingsVerdict:
+def judge_single_phase(
+    ab: Quantity, bc: Quantity, ac: Quantity, earth: Quantity | None = None
+) -> WindingsVerdict:
     """Three terminals of a single-phase compressor, A, B, C: run to start is the sum of run to common and start to common.
 
     The common is opposite the largest reading; of the other two, run has the lower resistance to it.
@@ -160,21 +185,35 @@ def judge_single_phase(ab: Quantity, bc: Quantity, ac: Quantity, earth: Quantity
     ohms = {"AB": ab.value or 0.0, "BC": bc.value or 0.0, "AC": ac.value or 0.0}
     largest = max(ohms, key=lambda name: ohms[name])
     common = next(letter for letter in "ABC" if letter not in largest)
-    to_common = {letter: next(value for name, value in ohms.items() if set(name) == {letter, common}) for letter in largest}
+    to_common = {
+        letter: next(value for name, value in ohms.items() if set(name) == {letter, common})
+        for letter in largest
+    }
     run, start = sorted(to_common, key=lambda letter: to_common[letter])
     total = to_common[run] + to_common[start]
     allowed = 0.03 * total + 2 * LEADS_OHMS
     gap = ohms[largest] - total
     words = f"{largest[0]}–{largest[1]} {format_ohms(ohms[largest])} against {format_ohms(to_common[run])} + {format_ohms(to_common[start])} = {format_ohms(total)}"
     if abs(gap) <= allowed:
-        findings = ((Verdict.IN_BAND, f"{words}: they add up. {common} is the common, {run} run, {start} start."),)
+        findings = (
+            (Verdict.IN_BAND, f"{words}: they add up. {common} is the common, {run} run, {start} start."),
+        )
     else:
         verdict = Verdict.HIGH if gap > 0 else Verdict.LOW
         findings = (
-            (verdict, f"{words}: they don't add up by {format_ohms(abs(gap))}; a winding is damaged, or a start device was still plugged on. Take it off and measure again."),
+            (
+                verdict,
+                f"{words}: they don't add up by {format_ohms(abs(gap))}; a winding is damaged, or a start device was still plugged on. Take it off and measure again.",
+            ),
         )
     findings = (*findings, *_earth(earth))
-    return WindingsVerdict(_overall(findings), findings, {"common": common, "run": run, "start": start}, to_common[run], to_common[start])
+    return WindingsVerdict(
+        _overall(findings),
+        findings,
+        {"common": common, "run": run, "start": start},
+        to_common[run],
+        to_common[start],
+    )
 
 
 @dataclass(frozen=True)
@@ -187,7 +226,9 @@ class SpeedVerdict:
     text: str
 
 
-def judge_speed(hertz: float, pulses: float, rated_rpm: float | None = None, tolerance: float = 0.15) -> SpeedVerdict:
+def judge_speed(
+    hertz: float, pulses: float, rated_rpm: float | None = None, tolerance: float = 0.15
+) -> SpeedVerdict:
     """Rpm = 60·f / pulses per revolution. Raises FrostError for no pulses."""
     if pulses <= 0 or hertz < 0:
         message = f"{hertz:g} Hz at {pulses:g} pulses a turn is no speed; a fan gives 1 to 6 pulses a turn, mostly 2."
@@ -198,12 +239,17 @@ def judge_speed(hertz: float, pulses: float, rated_rpm: float | None = None, tol
             rpm,
             Verdict.UNCLEAR if rpm else Verdict.OPEN,
             None,
-            f"{rpm:.0f} rpm. Without a rated speed this only shows that it turns." if rpm else "No pulses: still, or no speed signal.",
+            f"{rpm:.0f} rpm. Without a rated speed this only shows that it turns."
+            if rpm
+            else "No pulses: still, or no speed signal.",
         )
     band = Band(rated_rpm * (1 - tolerance), rated_rpm, rated_rpm * (1 + tolerance))
     if rpm == 0:
         return SpeedVerdict(
-            rpm, Verdict.OPEN, band, "No pulses. See whether it turns: turning without pulses is a dead tachometer or its wire; still is the fan, its supply or its command."
+            rpm,
+            Verdict.OPEN,
+            band,
+            "No pulses. See whether it turns: turning without pulses is a dead tachometer or its wire; still is the fan, its supply or its command.",
         )
     verdict = band.verdict(rpm)
     words = {

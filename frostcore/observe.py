@@ -30,9 +30,13 @@ class Look:
         return {answer.id: answer for answer in self.answers}[identifier]
 
 
-def _look(identifier: str, name: str, how: str, *answers: tuple[str, str], odd: str, caution: str = "") -> Look:
+def _look(
+    identifier: str, name: str, how: str, *answers: tuple[str, str], odd: str, caution: str = ""
+) -> Look:
     odd_ids = set(odd.split())
-    return Look(identifier, name, how, tuple(Answer(key, text, key in odd_ids) for key, text in answers), caution)
+    return Look(
+        identifier, name, how, tuple(Answer(key, text, key in odd_ids) for key, text in answers), caution
+    )
 
 
 LOOKS: tuple[Look, ...] = (

@@ -33,7 +33,13 @@ class PotVerdict:
         return " ".join(words for _, _, words in self.parts)
 
 
-def judge_potentiometer(nominal_ohms: float, end_to_end: Quantity, stops: list[Quantity], sweep: list[Quantity], tolerance: float = DEFAULT_TOLERANCE) -> PotVerdict:
+def judge_potentiometer(
+    nominal_ohms: float,
+    end_to_end: Quantity,
+    stops: list[Quantity],
+    sweep: list[Quantity],
+    tolerance: float = DEFAULT_TOLERANCE,
+) -> PotVerdict:
     """Judge what was measured; ``stops`` are the wiper's readings against the near end at each stop, ``sweep`` those along the turn.
 
     Raises FrostError for a nominal value or tolerance that makes no sense.
@@ -46,7 +52,9 @@ def judge_potentiometer(nominal_ohms: float, end_to_end: Quantity, stops: list[Q
     parts += [(f"stop_{number}", *_stop(number, stop, nominal_ohms)) for number, stop in enumerate(stops, 1)]
     if sweep:
         parts.append(("sweep", *_sweep(sweep, end_to_end, nominal_ohms)))
-    worst = next((verdict for _, verdict, _ in parts if verdict not in {Verdict.IN_BAND, Verdict.UNCLEAR}), None)
+    worst = next(
+        (verdict for _, verdict, _ in parts if verdict not in {Verdict.IN_BAND, Verdict.UNCLEAR}), None
+    )
     overall = worst or (Verdict.IN_BAND if sweep and len(sweep) >= 4 else Verdict.UNCLEAR)
     if worst is None and overall is Verdict.UNCLEAR:
         parts.append(
@@ -74,7 +82,10 @@ def _stop(number: int, reading: Quantity, nominal: float) -> tuple[Verdict, str]
     if reading.state is State.OPEN:
         return Verdict.OPEN, f"Stop {number} is open: the wiper has lost the track there."
     if reading.value > most:
-        return Verdict.HIGH, f"Stop {number} reads {format_ohms(reading.value)}; near zero is wanted (at most {format_ohms(most)})."
+        return (
+            Verdict.HIGH,
+            f"Stop {number} reads {format_ohms(reading.value)}; near zero is wanted (at most {format_ohms(most)}).",
+        )
     return Verdict.IN_BAND, f"Stop {number} is near zero."
 
 
@@ -87,7 +98,10 @@ def _sweep(sweep: list[Quantity], end_to_end: Quantity, nominal: float) -> tuple
     whole = end_to_end.value or nominal
     for place, value in enumerate(values, 1):
         if value > 1.05 * whole:
-            return Verdict.HIGH, f"Place {place} reads {format_ohms(value)}, more than the whole track: the wiper lifts off there."
+            return (
+                Verdict.HIGH,
+                f"Place {place} reads {format_ohms(value)}, more than the whole track: the wiper lifts off there.",
+            )
     steps = [after - before for before, after in pairwise(values)]
     if not steps:
         return Verdict.UNCLEAR, "One place is no sweep; read it at four or more."
@@ -102,5 +116,8 @@ def _sweep(sweep: list[Quantity], end_to_end: Quantity, nominal: float) -> tuple
     usual = statistics.median(abs(step) for step in steps)
     for place, step in enumerate(steps, 1):
         if len(steps) >= 3 and abs(step) > JUMP_TIMES * max(usual, slack) and abs(step) > JUMP_SHARE * whole:
-            return Verdict.HIGH, f"Between places {place} and {place + 1} the wiper jumps by {format_ohms(abs(step))}: a worn track or a dirty wiper."
+            return (
+                Verdict.HIGH,
+                f"Between places {place} and {place + 1} the wiper jumps by {format_ohms(abs(step))}: a worn track or a dirty wiper.",
+            )
     return Verdict.IN_BAND, f"The sweep is smooth over {len(values)} places."

@@ -63,7 +63,13 @@ class Quantity:
         if self.state is State.SHORT:
             return "short (0 Ω)"
         # What was typed is shown in full; what was computed has no more digits than it deserves.
-        digits = 3 if not self.typed else next((d for d in (3, 4, 5) if float(f"{self.value:.{d - 1}e}") == float(f"{self.value:.5e}")), 6)
+        digits = (
+            3
+            if not self.typed
+            else next(
+                (d for d in (3, 4, 5) if float(f"{self.value:.{d - 1}e}") == float(f"{self.value:.5e}")), 6
+            )
+        )
         return f"{format_value(self.value, self.dimension, digits=digits)} {self.current_kind}".strip()
 
     @property
@@ -89,7 +95,17 @@ PREFIXES = {"p": 1e-12, "n": 1e-9, "u": 1e-6, "m": 1e-3, "k": 1e3, "M": 1e6, "G"
 # dimension: spelling (compared without case) -> canonical unit
 _UNITS: dict[Dimension, dict[str, str]] = {
     Dimension.RESISTANCE: {"ω": "Ω", "ohm": "Ω", "ohms": "Ω", "r": "Ω"},
-    Dimension.TEMPERATURE: {"c": "°C", "°c": "°C", "celsius": "°C", "degc": "°C", "f": "°F", "°f": "°F", "fahrenheit": "°F", "degf": "°F", "kelvin": "K"},
+    Dimension.TEMPERATURE: {
+        "c": "°C",
+        "°c": "°C",
+        "celsius": "°C",
+        "degc": "°C",
+        "f": "°F",
+        "°f": "°F",
+        "fahrenheit": "°F",
+        "degf": "°F",
+        "kelvin": "K",
+    },
     Dimension.TEMPERATURE_DIFFERENCE: {"k": "K", "c": "K", "°c": "K", "°k": "K", "f": "°F", "°f": "°F"},
     Dimension.VOLTAGE: {"v": "V", "volt": "V", "volts": "V"},
     Dimension.CURRENT: {"a": "A", "amp": "A", "amps": "A"},
@@ -102,7 +118,13 @@ _BARE_UNIT = {
     Dimension.RESISTANCE: "Ω", Dimension.TEMPERATURE: "°C", Dimension.TEMPERATURE_DIFFERENCE: "K", Dimension.VOLTAGE: "V", Dimension.CURRENT: "A",
     Dimension.POWER: "W", Dimension.FREQUENCY: "Hz", Dimension.DURATION: "s", Dimension.FRACTION: "%",
 }  # fmt: skip
-_PREFIXABLE = {Dimension.RESISTANCE, Dimension.VOLTAGE, Dimension.CURRENT, Dimension.POWER, Dimension.FREQUENCY}
+_PREFIXABLE = {
+    Dimension.RESISTANCE,
+    Dimension.VOLTAGE,
+    Dimension.CURRENT,
+    Dimension.POWER,
+    Dimension.FREQUENCY,
+}
 _EXAMPLES = {
     Dimension.RESISTANCE: "2k7, 2.7k, 2700 or OL",
     Dimension.TEMPERATURE: "4, -18C or 41F",
@@ -120,10 +142,14 @@ _NAMES = {
     Dimension.DURATION: "a time", Dimension.FRACTION: "a percentage",
 }  # fmt: skip
 
-_OPEN = re.compile(r"(?:[o0]\.?l\.?|open|open circuit|over ?limit|inf|infinite|∞|no continuity)", re.IGNORECASE)
+_OPEN = re.compile(
+    r"(?:[o0]\.?l\.?|open|open circuit|over ?limit|inf|infinite|∞|no continuity)", re.IGNORECASE
+)
 _SHORT = re.compile(r"(?:short|shorted|dead short)", re.IGNORECASE)
 _NUMBER = r"[0-9][0-9., ]*|[.,][0-9]+"
-_RKM = re.compile(r"(?P<whole>[0-9]+)(?P<mark>[rRkKmMgG])(?P<part>[0-9]+)\s*(?P<unit>Ω|Ω|ohms?)?", re.IGNORECASE)
+_RKM = re.compile(
+    r"(?P<whole>[0-9]+)(?P<mark>[rRkKmMgG])(?P<part>[0-9]+)\s*(?P<unit>Ω|Ω|ohms?)?", re.IGNORECASE
+)
 _PLAIN = re.compile(rf"(?P<sign>[-+−–]?)\s*(?P<number>{_NUMBER})\s*(?P<rest>[^0-9.,]*)", re.IGNORECASE)
 
 
@@ -150,15 +176,29 @@ def parse(typed: str, dimension: Dimension, *, bare_unit: str = "") -> Quantity 
     numbers = _numbers(match["number"].strip(), typed, dimension)
     readings = _units(match["rest"].strip(), typed, dimension, bare_unit)
     sign = -1.0 if match["sign"] in {"-", "−", "–"} else 1.0
-    if sign < 0 and dimension in {Dimension.RESISTANCE, Dimension.FREQUENCY, Dimension.DURATION, Dimension.FRACTION, Dimension.TEMPERATURE_DIFFERENCE}:
+    if sign < 0 and dimension in {
+        Dimension.RESISTANCE,
+        Dimension.FREQUENCY,
+        Dimension.DURATION,
+        Dimension.FRACTION,
+        Dimension.TEMPERATURE_DIFFERENCE,
+    }:
         message = f"“{typed}” is negative; {_NAMES[dimension]} can't be below zero. Type it without the minus, such as {_EXAMPLES[dimension]}."
         raise QuantityError(message)
     choices = tuple(
-        Quantity(dimension, _to_si(sign * number, scale, unit, typed, dimension), State.VALUE, typed, kind, unit) for number in numbers for scale, unit, kind in readings
+        Quantity(
+            dimension, _to_si(sign * number, scale, unit, typed, dimension), State.VALUE, typed, kind, unit
+        )
+        for number in numbers
+        for scale, unit, kind in readings
     )
     if len(choices) == 1:
         return choices[0]
-    why = "the comma can be a decimal mark or a thousands mark" if len(numbers) > 1 else "m can be milli or a hurried M (mega)"
+    why = (
+        "the comma can be a decimal mark or a thousands mark"
+        if len(numbers) > 1
+        else "m can be milli or a hurried M (mega)"
+    )
     return Ambiguous(typed, why, choices)
 
 
@@ -166,7 +206,10 @@ def _from_rkm(match: re.Match[str], typed: str) -> Quantity | Ambiguous:
     mark = match["mark"]
     number = float(f"{match['whole']}.{match['part']}")
     if mark == "m":
-        choices = tuple(Quantity(Dimension.RESISTANCE, _scaled(number, scale), State.VALUE, typed, "", "Ω") for scale in (1e-3, 1e6))
+        choices = tuple(
+            Quantity(Dimension.RESISTANCE, _scaled(number, scale), State.VALUE, typed, "", "Ω")
+            for scale in (1e-3, 1e6)
+        )
         return Ambiguous(typed, "m can be milli or a hurried M (mega)", choices)
     scale = {"r": 1.0, "k": 1e3, "m": 1e6, "g": 1e9}[mark.lower()]
     return Quantity(Dimension.RESISTANCE, _scaled(number, scale), State.VALUE, typed, "", "Ω")
@@ -205,7 +248,9 @@ def _units(rest: str, typed: str, dimension: Dimension, bare_unit: str) -> tuple
     """(scale, canonical unit, ac/dc) readings of what stands behind the number."""
     kind = ""
     body = rest.replace("μ", "u").replace("µ", "u").replace("Ω", "Ω")
-    if dimension in {Dimension.VOLTAGE, Dimension.CURRENT} and (match := re.fullmatch(r"(.*?)\s*(ac|dc|~)", body, re.IGNORECASE)):
+    if dimension in {Dimension.VOLTAGE, Dimension.CURRENT} and (
+        match := re.fullmatch(r"(.*?)\s*(ac|dc|~)", body, re.IGNORECASE)
+    ):
         body, kind = match[1], "dc" if match[2].lower() == "dc" else "ac"
     body = body.strip()
     if not body:
@@ -225,7 +270,9 @@ def _units(rest: str, typed: str, dimension: Dimension, bare_unit: str) -> tuple
             return ((PREFIXES[prefix], _BARE_UNIT[dimension], kind),)
     body = re.sub(r"(?<=v|a)\s*(?:ac|dc)$", "", body.lower())
     for other, other_spellings in _UNITS.items():
-        if other is not dimension and (body in other_spellings or (other in _PREFIXABLE and body[1:] in other_spellings)):
+        if other is not dimension and (
+            body in other_spellings or (other in _PREFIXABLE and body[1:] in other_spellings)
+        ):
             message = f"“{typed}” reads as {_NAMES[other]}; this field wants {_NAMES[dimension]}. Type it like {_EXAMPLES[dimension]}."
             raise QuantityError(message)
     raise _refused(typed, dimension)
@@ -254,7 +301,9 @@ def _to_si(number: float, scale: float, unit: str, typed: str, dimension: Dimens
 
 
 def _refused(typed: str, dimension: Dimension) -> QuantityError:
-    return QuantityError(f"“{typed}” can't be read as {_NAMES[dimension]}. Type it like {_EXAMPLES[dimension]}.")
+    return QuantityError(
+        f"“{typed}” can't be read as {_NAMES[dimension]}. Type it like {_EXAMPLES[dimension]}."
+    )
 
 
 KELVIN_OFFSET = 273.15
@@ -311,7 +360,16 @@ def format_engineering(value: float, unit: str, *, digits: int = 3) -> str:
     sign = "−" if value < 0 else ""
     size = float(f"{abs(value):.{digits - 1}e}")
     prefix, scale = "", 1.0
-    for candidate, factor in (("G", 1e9), ("M", 1e6), ("k", 1e3), ("", 1.0), ("m", 1e-3), ("µ", 1e-6), ("n", 1e-9), ("p", 1e-12)):
+    for candidate, factor in (
+        ("G", 1e9),
+        ("M", 1e6),
+        ("k", 1e3),
+        ("", 1.0),
+        ("m", 1e-3),
+        ("µ", 1e-6),
+        ("n", 1e-9),
+        ("p", 1e-12),
+    ):
         prefix, scale = candidate, factor
         if size >= factor:
             break

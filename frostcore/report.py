@@ -8,7 +8,17 @@ from frostcore.circuit.bench import bench_of
 from frostcore.display.condition import describe
 from frostcore.observe import look
 from frostcore.quantity import format_ohms
-from frostcore.tape.entries import PROOFS, SUPPLY_HISTORY, CallTaken, CodeSeen, MeterRead, Outcome, PartFitted, PlateRead, SensorRead
+from frostcore.tape.entries import (
+    PROOFS,
+    SUPPLY_HISTORY,
+    CallTaken,
+    CodeSeen,
+    MeterRead,
+    Outcome,
+    PartFitted,
+    PlateRead,
+    SensorRead,
+)
 from frostcore.tape.standing import Slip, Standing, thermometer_places
 from frostcore.verdict import Verdict
 
@@ -48,10 +58,20 @@ def handover(standing: Standing) -> Report:
     """The report of a call as it stands. The call must have been taken."""
     sheet, outcome = standing.sheet, standing.outcome
     found = [f"The display showed {seen.shown}{_meaning(standing, seen)}." for seen in standing.codes]
-    found += [f"{thermometer_places(sheet)[body.place]}: {body.temperature.text} by thermometer." for body in standing.temperatures.values()]
-    found += [f"{look(body.look).name}: {look(body.look).answer(body.answer).text}." for body in standing.observations.values() if look(body.look).answer(body.answer).odd]
+    found += [
+        f"{thermometer_places(sheet)[body.place]}: {body.temperature.text} by thermometer."
+        for body in standing.temperatures.values()
+    ]
+    found += [
+        f"{look(body.look).name}: {look(body.look).answer(body.answer).text}."
+        for body in standing.observations.values()
+        if look(body.look).answer(body.answer).odd
+    ]
     fitted = [slip.entry.body for slip in standing.effective if isinstance(slip.entry.body, PartFitted)]
-    done = [f"Fitted: {sheet.component(body.component).name}{f' ({body.note})' if body.note else ''}." for body in fitted]
+    done = [
+        f"Fitted: {sheet.component(body.component).name}{f' ({body.note})' if body.note else ''}."
+        for body in fitted
+    ]
     proven: tuple[str, ...] = ()
     unproven, recheck = "", None
     if outcome:
@@ -63,10 +83,24 @@ def handover(standing: Standing) -> Report:
         if outcome.result in {"repaired", "worked_around"} and "cycled_off" not in outcome.proofs:
             unproven = "The unit was not yet seen to reach its set-point and cycle off. Cold alone is not proof; a recheck is due."
         if outcome.recheck_days is not None:
-            closed = next(slip.entry.at for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome))
+            closed = next(
+                slip.entry.at for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome)
+            )
             recheck = closed + timedelta(days=outcome.recheck_days)
     readings = tuple(reading for slip in standing.effective if (reading := _reading(standing, slip)))
-    return Report(sheet.title, standing.call, standing.plate, tuple(found), readings, tuple(done), proven, unproven, _advice(standing), outcome, recheck)
+    return Report(
+        sheet.title,
+        standing.call,
+        standing.plate,
+        tuple(found),
+        readings,
+        tuple(done),
+        proven,
+        unproven,
+        _advice(standing),
+        outcome,
+        recheck,
+    )
 
 
 def _reading(standing: Standing, slip: Slip) -> ReportReading | None:
@@ -75,12 +109,20 @@ def _reading(standing: Standing, slip: Slip) -> ReportReading | None:
     if isinstance(body, SensorRead):
         verdict = standing.verdicts[slip.entry.id]
         should_be = f"{format_ohms(verdict.band.low)} to {format_ohms(verdict.band.high)}"
-        return ReportReading(f"{sheet.sensor_name(sheet.sensor(body.sensor))}, at {body.temperature.text}", slip.entry.at, body.resistance.text, should_be, verdict.verdict)
+        return ReportReading(
+            f"{sheet.sensor_name(sheet.sensor(body.sensor))}, at {body.temperature.text}",
+            slip.entry.at,
+            body.resistance.text,
+            should_be,
+            verdict.verdict,
+        )
     if isinstance(body, MeterRead):
         found = standing.meter_verdicts[slip.entry.id]
         function = next((item.name for item in bench_of(sheet).functions if item.id == body.function), "")
         name = f"{function + ', ' if function else ''}{body.red} to {body.black}, {sheet.mode(body.mode).name.lower()}"
-        return ReportReading(name, slip.entry.at, body.value.text, found.expected.band or found.expected.text, found.verdict)
+        return ReportReading(
+            name, slip.entry.at, body.value.text, found.expected.band or found.expected.text, found.verdict
+        )
     return None
 
 
@@ -96,14 +138,23 @@ def _advice(standing: Standing) -> tuple[str, ...]:
     warm = [
         place.name.lower()
         for place in standing.sheet.compartments
-        if place.compartment in SAFE_CELSIUS and place.id in standing.temperatures and standing.temperatures[place.id].temperature.value > SAFE_CELSIUS[place.compartment]
+        if place.compartment in SAFE_CELSIUS
+        and place.id in standing.temperatures
+        and standing.temperatures[place.id].temperature.value > SAFE_CELSIUS[place.compartment]
     ]
     if warm:
-        advice.append(f"The {' and the '.join(warm)} {'was' if len(warm) == 1 else 'were'} found warm. {cautions.FOOD}")
+        advice.append(
+            f"The {' and the '.join(warm)} {'was' if len(warm) == 1 else 'were'} found warm. {cautions.FOOD}"
+        )
     history = dict(SUPPLY_HISTORY)
     if standing.call.supply_history:
-        advice.append(f"Have the supply looked at ({', '.join(history[item] for item in standing.call.supply_history)}): a bad supply kills the next board too.")
-    if standing.observations.get("condenser_dust") and standing.observations["condenser_dust"].answer in {"dusty", "blocked"}:
+        advice.append(
+            f"Have the supply looked at ({', '.join(history[item] for item in standing.call.supply_history)}): a bad supply kills the next board too."
+        )
+    if standing.observations.get("condenser_dust") and standing.observations["condenser_dust"].answer in {
+        "dusty",
+        "blocked",
+    }:
         advice.append("Keep the condenser free of dust: a blocked one makes the compressor run hot and long.")
     if standing.sheet.plate.flammable:
         advice.append(f"{standing.sheet.plate.refrigerant}: {cautions.FLAMMABLE}")

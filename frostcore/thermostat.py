@@ -63,7 +63,9 @@ class ContactVerdict:
     text: str
 
 
-def judge_contact(kind: ContactKind, rating: Rating, celsius: float, reading: Quantity, doubt_kelvin: float = 1.0) -> ContactVerdict:
+def judge_contact(
+    kind: ContactKind, rating: Rating, celsius: float, reading: Quantity, doubt_kelvin: float = 1.0
+) -> ContactVerdict:
     """Judge a contact at a temperature known to ``doubt_kelvin``, under one reading of its stamp."""
     opens = rating.opens_celsius
     margin = PART_CELSIUS + doubt_kelvin
@@ -85,7 +87,9 @@ def judge_contact(kind: ContactKind, rating: Rating, celsius: float, reading: Qu
                 Verdict.OPEN,
                 "Open: the fuse has blown, at whatever temperature it is now; it never resets. Find what overheated it, and never bypass it.",
             )
-        return ContactVerdict(rating, opens, opens, "closed", True, Verdict.IN_BAND, "Closed, as a thermal fuse must be.")
+        return ContactVerdict(
+            rating, opens, opens, "closed", True, Verdict.IN_BAND, "Closed, as a thermal fuse must be."
+        )
     closes = _closes(kind, rating)
     at = format_celsius(celsius)
     if expected == "either":
@@ -94,21 +98,64 @@ def judge_contact(kind: ContactKind, rating: Rating, celsius: float, reading: Qu
             if kind is ContactKind.BIMETAL
             else f"bring it above {format_celsius(closes + margin)} or below {format_celsius(opens - margin)}"
         )
-        return ContactVerdict(rating, opens, closes, expected, False, Verdict.UNCLEAR, f"At {at} it may be open or closed, so this proves nothing: {where}.")
+        return ContactVerdict(
+            rating,
+            opens,
+            closes,
+            expected,
+            False,
+            Verdict.UNCLEAR,
+            f"At {at} it may be open or closed, so this proves nothing: {where}.",
+        )
     if kind is ContactKind.BIMETAL and expected == "open" and not closed:
         text = f"Open at {at}, as it should be: a bimetal closes only below {format_celsius(closes)}. A warm bimetal that reads open is not a fault; chill it to see it close."
         return ContactVerdict(rating, opens, closes, expected, False, Verdict.UNCLEAR, text)
     if closed == (expected == "closed"):
-        return ContactVerdict(rating, opens, closes, expected, True, Verdict.IN_BAND, f"{expected.capitalize()} at {at}, as it should be.")
+        return ContactVerdict(
+            rating,
+            opens,
+            closes,
+            expected,
+            True,
+            Verdict.IN_BAND,
+            f"{expected.capitalize()} at {at}, as it should be.",
+        )
     if closed:
-        return ContactVerdict(rating, opens, closes, expected, True, Verdict.SHORT, f"Closed at {at} where it must be open: welded or stuck.")
-    return ContactVerdict(rating, opens, closes, expected, True, Verdict.OPEN, f"Open at {at} where it must be closed: it has failed open.")
+        return ContactVerdict(
+            rating,
+            opens,
+            closes,
+            expected,
+            True,
+            Verdict.SHORT,
+            f"Closed at {at} where it must be open: welded or stuck.",
+        )
+    return ContactVerdict(
+        rating,
+        opens,
+        closes,
+        expected,
+        True,
+        Verdict.OPEN,
+        f"Open at {at} where it must be closed: it has failed open.",
+    )
 
 
-def judge_stamp(kind: ContactKind, opens: float, differential: float, unit: str, celsius: float, reading: Quantity, doubt_kelvin: float = 1.0) -> tuple[ContactVerdict, ...]:
+def judge_stamp(
+    kind: ContactKind,
+    opens: float,
+    differential: float,
+    unit: str,
+    celsius: float,
+    reading: Quantity,
+    doubt_kelvin: float = 1.0,
+) -> tuple[ContactVerdict, ...]:
     """One verdict where the stamp names its unit, else both readings of it, °C first."""
     units = (unit,) if unit else ("°C", "°F")
-    return tuple(judge_contact(kind, Rating(opens, differential, name), celsius, reading, doubt_kelvin) for name in units)
+    return tuple(
+        judge_contact(kind, Rating(opens, differential, name), celsius, reading, doubt_kelvin)
+        for name in units
+    )
 
 
 def agreed(verdicts: tuple[ContactVerdict, ...]) -> Verdict:

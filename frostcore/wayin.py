@@ -63,8 +63,20 @@ def way_to(sheet: Sheet, place: str, bodies: Iterable[Body]) -> Way:
     while current:
         chain.append(current)
         current = sheet.place(current.inside) if current.inside else None
-    steps = tuple(WayStep(found, number, step, (found.id, number) in done, done.get((found.id, number))) for found in reversed(chain) for number, step in enumerate(found.steps))
-    return Way(sheet.place(place), steps, sum(found.open_minutes for found in chain if not all((found.id, number) in done for number in range(len(found.steps)))))
+    steps = tuple(
+        WayStep(found, number, step, (found.id, number) in done, done.get((found.id, number)))
+        for found in reversed(chain)
+        for number, step in enumerate(found.steps)
+    )
+    return Way(
+        sheet.place(place),
+        steps,
+        sum(
+            found.open_minutes
+            for found in chain
+            if not all((found.id, number) in done for number in range(len(found.steps)))
+        ),
+    )
 
 
 def ways(sheet: Sheet, bodies: Iterable[Body]) -> tuple[Way, ...]:
@@ -83,12 +95,22 @@ def closing(sheet: Sheet, bodies: Iterable[Body]) -> tuple[Closing, ...]:
                 step = sheet.place(place).steps[number]
                 lines.pop(("step", place, str(number)), None)
                 lines["step", place, str(number)] = Closing(
-                    step.do, place, number, body.counted if body.counted is not None else step.fasteners, step.fastener, step.plugs, "", step.caution
+                    step.do,
+                    place,
+                    number,
+                    body.counted if body.counted is not None else step.fasteners,
+                    step.fastener,
+                    step.plugs,
+                    "",
+                    step.caution,
                 )
             case StepDone(place=place, step=number):
                 lines.pop(("step", place, str(number)), None)
             case PlugMoved(connector=connector, state="pulled"):
-                lines["plug", connector] = Closing(f"Plug {connector} in again ({sheet.connector(connector).name.lower()})", connector=connector)
+                lines["plug", connector] = Closing(
+                    f"Plug {connector} in again ({sheet.connector(connector).name.lower()})",
+                    connector=connector,
+                )
             case PlugMoved(connector=connector):
                 lines.pop(("plug", connector), None)
     return tuple(reversed(lines.values()))
@@ -107,7 +129,9 @@ def left_over(sheet: Sheet, bodies: Iterable[Body]) -> tuple[str, ...]:
         elif counted != out.get((body.place, body.step), step.fasteners):
             gap = out.get((body.place, body.step), step.fasteners) - counted
             words = f"{gap} left over" if gap > 0 else f"{-gap} more than came out"
-            found.append(f"{step.do}: {words} ({step.fastener or 'fasteners'}, {sheet.place(body.place).name.lower()})")
+            found.append(
+                f"{step.do}: {words} ({step.fastener or 'fasteners'}, {sheet.place(body.place).name.lower()})"
+            )
     return tuple(found)
 
 

@@ -32,7 +32,9 @@ def _demo_secret_key() -> str:
 def _required(name: str, what: str) -> str:
     value = os.environ.get(name, "").strip()
     if not value:
-        raise ImproperlyConfigured(f"Set {name} to {what}. (To try Frostline on this machine only, run bin/demo.)")
+        raise ImproperlyConfigured(
+            f"Set {name} to {what}. (To try Frostline on this machine only, run bin/demo.)"
+        )
     return value
 
 
@@ -40,10 +42,20 @@ if DEMO:
     SECRET_KEY = _demo_secret_key()
     ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 else:
-    SECRET_KEY = _required("FROSTLINE_SECRET_KEY", "a secret of at least 50 random characters, kept out of the repository")
+    SECRET_KEY = _required(
+        "FROSTLINE_SECRET_KEY", "a secret of at least 50 random characters, kept out of the repository"
+    )
     if len(SECRET_KEY) < 50 or len(set(SECRET_KEY)) < 5:
-        raise ImproperlyConfigured("FROSTLINE_SECRET_KEY is too short or too plain. Set it to at least 50 random characters.")
-    ALLOWED_HOSTS = [host.strip() for host in _required("FROSTLINE_ALLOWED_HOSTS", "the host names it serves, with commas between them").split(",") if host.strip()]
+        raise ImproperlyConfigured(
+            "FROSTLINE_SECRET_KEY is too short or too plain. Set it to at least 50 random characters."
+        )
+    ALLOWED_HOSTS = [
+        host.strip()
+        for host in _required(
+            "FROSTLINE_ALLOWED_HOSTS", "the host names it serves, with commas between them"
+        ).split(",")
+        if host.strip()
+    ]
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -114,7 +126,12 @@ AUTH_USER_MODEL = "accounts.User"
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"django.contrib.auth.password_validation.{name}"}
-    for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator", "NumericPasswordValidator")
+    for name in (
+        "UserAttributeSimilarityValidator",
+        "MinimumLengthValidator",
+        "CommonPasswordValidator",
+        "NumericPasswordValidator",
+    )
 ]
 LOGIN_URL = "accounts:sign_in"
 LOGIN_REDIRECT_URL = "desk:home"

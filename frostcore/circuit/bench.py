@@ -46,7 +46,9 @@ class Bench:
                 self._scenes.popitem(last=False)
         return found
 
-    def reading(self, mode: str, function: Function, red: str, black: str, pulled: tuple[str, ...] = ()) -> Reading:
+    def reading(
+        self, mode: str, function: Function, red: str, black: str, pulled: tuple[str, ...] = ()
+    ) -> Reading:
         """What a healthy unit reads, in the maker's band where the sheet states one; CircuitError for a point that is not there."""
         settled = self.scene(mode, live=function.live, pulled=pulled)
         found = expect(settled, points(self.sheet, settled.circuit, red, black, function), function)

@@ -3,7 +3,19 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, CircuitError, Control, Impedance, Sense, States, Stray, Topology
+from frostcore.circuit.element import (
+    Analysis,
+    Branch,
+    BranchKind,
+    Circuit,
+    CircuitError,
+    Control,
+    Impedance,
+    Sense,
+    States,
+    Stray,
+    Topology,
+)
 from frostcore.circuit.parts import JOINT_OHMS, PARTS, WIRE_OHMS_PER_METRE, Scene
 from frostcore.sheet.electrical import EARTH, Board, Rail, Switch
 from frostcore.sheet.model import ComponentKind, Mode, Sheet
@@ -36,9 +48,24 @@ class Builder:
         """The circuit in a mode; ``live`` False is the same state with the plug out. Raises CircuitError naming what is unknown."""
         found, plate = _mode(self.sheet, mode), self.sheet.plate
         live = found.live if live is None else live and found.live
-        branches = (*_wall(plate.mains_volts, live=live), *_parts(Scene(self.sheet, found, self._wired)), *self._boards, *self._wires)
+        branches = (
+            *_wall(plate.mains_volts, live=live),
+            *_parts(Scene(self.sheet, found, self._wired)),
+            *self._boards,
+            *self._wires,
+        )
         signals = frozenset(found.signals if live else ())
-        built = Circuit(found.id, live, plate.mains_hertz, plate.mains_volts, EARTH, branches, self._strays, signals, like=self._like)
+        built = Circuit(
+            found.id,
+            live,
+            plate.mains_hertz,
+            plate.mains_volts,
+            EARTH,
+            branches,
+            self._strays,
+            signals,
+            like=self._like,
+        )
         self._like = built.topology
         return with_pulled(self.sheet, built, pulled) if pulled else built
 
@@ -74,8 +101,19 @@ def _mode(sheet: Sheet, mode: str) -> Mode:
 def _wall(volts: float, *, live: bool) -> Iterator[Branch]:
     mains = Impedance(WALL_OHMS, ac_volts=volts, tolerance=0.5, source_tolerance=MAINS_TOLERANCE)
     start = "in" if live else "out"
-    yield Branch("wall", "wall_l", "wall_n", BranchKind.SOURCE, "", "Mains", {"in": mains, "out": None}, start)
-    yield Branch("wall.bond", "wall_n", "wall_e", BranchKind.WIRE, "", "Neutral’s bond to earth", {"in": Impedance(0.4, tolerance=0.5), "out": None}, start)
+    yield Branch(
+        "wall", "wall_l", "wall_n", BranchKind.SOURCE, "", "Mains", {"in": mains, "out": None}, start
+    )
+    yield Branch(
+        "wall.bond",
+        "wall_n",
+        "wall_e",
+        BranchKind.WIRE,
+        "",
+        "Neutral’s bond to earth",
+        {"in": Impedance(0.4, tolerance=0.5), "out": None},
+        start,
+    )
 
 
 def _parts(scene: Scene) -> Iterator[Branch]:
@@ -86,11 +124,22 @@ def _parts(scene: Scene) -> Iterator[Branch]:
 
 
 def _wires(sheet: Sheet) -> Iterator[Branch]:
-    harness = next((component.id for component in sheet.components if component.kind is ComponentKind.HARNESS), "")
+    harness = next(
+        (component.id for component in sheet.components if component.kind is ComponentKind.HARNESS), ""
+    )
     for stretch in sheet.wiring.stretches:
         ohms = WIRE_OHMS_PER_METRE * stretch.metres + (JOINT_OHMS if stretch.connector else 0.0)
         states: States = {"joined": Impedance(ohms, tolerance=0.5), "pulled": None}
-        yield Branch(stretch.id, stretch.near, stretch.far, BranchKind.WIRE, harness, f"{stretch.colour} wire {stretch.start} to {stretch.end}", states, "joined")
+        yield Branch(
+            stretch.id,
+            stretch.near,
+            stretch.far,
+            BranchKind.WIRE,
+            harness,
+            f"{stretch.colour} wire {stretch.start} to {stretch.end}",
+            states,
+            "joined",
+        )
 
 
 def _board(sheet: Sheet, board: Board) -> Iterator[Branch]:
@@ -99,20 +148,43 @@ def _board(sheet: Sheet, board: Board) -> Iterator[Branch]:
     strongest = max(board.rails, key=lambda rail: rail.volts, default=None)
 
     def up(rail: Rail | None, share: float) -> tuple[Sense, ...]:
-        return (Sense(Analysis.DC, share * rail.volts, (share - 0.05) * rail.volts, rail.node, board.ground),) if rail else ()
+        return (
+            (Sense(Analysis.DC, share * rail.volts, (share - 0.05) * rail.volts, rail.node, board.ground),)
+            if rail
+            else ()
+        )
 
     if board.feed:
         fed = _fed(sheet, board)
-        states: States = {"off": Impedance(board.feed.off_ohms, tolerance=0.3), "on": Impedance(sheet.plate.mains_volts**2 / board.feed.watts, tolerance=0.3)}
+        states: States = {
+            "off": Impedance(board.feed.off_ohms, tolerance=0.3),
+            "on": Impedance(sheet.plate.mains_volts**2 / board.feed.watts, tolerance=0.3),
+        }
         yield Branch(
-            f"{board.component}.feed", board.feed.live, board.feed.neutral, BranchKind.LOAD, board.component, "Board’s supply", states, "off", Control("on", "off", senses=fed)
+            f"{board.component}.feed",
+            board.feed.live,
+            board.feed.neutral,
+            BranchKind.LOAD,
+            board.component,
+            "Board’s supply",
+            states,
+            "off",
+            Control("on", "off", senses=fed),
         )
     for rail in board.rails:
         fed = _fed(sheet, board, rails.get(rail.fed_by), rail)
         on = Impedance(rail.source_ohms, dc_volts=rail.volts, tolerance=0.5, source_tolerance=rail.tolerance)
         states = {"off": Impedance(rail.off_ohms, tolerance=0.5), "on": on}
         yield Branch(
-            f"{board.component}.{rail.id}", rail.node, board.ground, BranchKind.SOURCE, board.component, f"{rail.name} rail", states, "off", Control("on", "off", senses=fed)
+            f"{board.component}.{rail.id}",
+            rail.node,
+            board.ground,
+            BranchKind.SOURCE,
+            board.component,
+            f"{rail.name} rail",
+            states,
+            "off",
+            Control("on", "off", senses=fed),
         )
     for channel in board.sensor_inputs:
         rail = next((rail for rail in board.rails if rail.volts == channel.reference_volts), None)
@@ -121,26 +193,76 @@ def _board(sheet: Sheet, board: Board) -> Iterator[Branch]:
             raise CircuitError(message)
         identifier, node = f"{board.component}.pullup_{channel.sensor}", sheet.wiring.near(channel.pin)
         yield Branch(
-            identifier, rail.node, node, BranchKind.RESISTOR, board.component, f"pull-up of sensor {channel.sensor}", {"": Impedance(channel.pullup_ohms, tolerance=0.01)}, ""
+            identifier,
+            rail.node,
+            node,
+            BranchKind.RESISTOR,
+            board.component,
+            f"pull-up of sensor {channel.sensor}",
+            {"": Impedance(channel.pullup_ohms, tolerance=0.01)},
+            "",
         )
     for switch in board.switches:
         senses = up(logic, 0.85) + (up(strongest, 0.7) if switch.kind == "relay" else ())
         states = {"open": None, "closed": Impedance(SWITCH_OHMS[switch.kind], tolerance=0.5)}
         control = Control("closed", "open", switch.signal, senses)
         name = switch.name or f"{switch.kind} {switch.id}"
-        yield Branch(f"{board.component}.{switch.id}", switch.from_node, switch.to_node, BranchKind.SWITCH, board.component, name, states, "open", control)
+        yield Branch(
+            f"{board.component}.{switch.id}",
+            switch.from_node,
+            switch.to_node,
+            BranchKind.SWITCH,
+            board.component,
+            name,
+            states,
+            "open",
+            control,
+        )
     for drive in board.drives:
-        states = {"off": Impedance(drive.ohms, tolerance=0.1), "on": Impedance(drive.ohms, dc_volts=drive.volts, tolerance=0.1, source_tolerance=0.1)}
+        states = {
+            "off": Impedance(drive.ohms, tolerance=0.1),
+            "on": Impedance(drive.ohms, dc_volts=drive.volts, tolerance=0.1, source_tolerance=0.1),
+        }
         control = Control("on", "off", drive.signal, up(logic, 0.85))
-        yield Branch(f"{board.component}.{drive.id}", drive.node, board.ground, BranchKind.SOURCE, board.component, drive.name or f"command {drive.id}", states, "off", control)
+        yield Branch(
+            f"{board.component}.{drive.id}",
+            drive.node,
+            board.ground,
+            BranchKind.SOURCE,
+            board.component,
+            drive.name or f"command {drive.id}",
+            states,
+            "off",
+            control,
+        )
     for resistor in board.resistors:
         states = {"": Impedance(resistor.ohms, tolerance=resistor.tolerance)}
-        yield Branch(f"{board.component}.{resistor.id}", resistor.from_node, resistor.to_node, BranchKind.RESISTOR, board.component, resistor.purpose or resistor.id, states, "")
+        yield Branch(
+            f"{board.component}.{resistor.id}",
+            resistor.from_node,
+            resistor.to_node,
+            BranchKind.RESISTOR,
+            board.component,
+            resistor.purpose or resistor.id,
+            states,
+            "",
+        )
     if board.ground:
-        yield Branch(f"{board.component}.ground", board.ground, EARTH, BranchKind.RESISTOR, board.component, "ground’s discharge", {"": Impedance(GROUND_OHMS, tolerance=0.2)}, "")
+        yield Branch(
+            f"{board.component}.ground",
+            board.ground,
+            EARTH,
+            BranchKind.RESISTOR,
+            board.component,
+            "ground’s discharge",
+            {"": Impedance(GROUND_OHMS, tolerance=0.2)},
+            "",
+        )
 
 
-def _fed(sheet: Sheet, board: Board, source: Rail | None = None, rail: Rail | None = None) -> tuple[Sense, ...]:
+def _fed(
+    sheet: Sheet, board: Board, source: Rail | None = None, rail: Rail | None = None
+) -> tuple[Sense, ...]:
     """What a rail (or the board's own supply) needs to be up."""
     if source is not None and rail is not None:
         return (Sense(Analysis.DC, rail.volts + 1.0, rail.volts + 0.7, source.node, board.ground),)
@@ -148,7 +270,15 @@ def _fed(sheet: Sheet, board: Board, source: Rail | None = None, rail: Rail | No
         volts = rail.volts if rail else 3.0
         return (Sense(Analysis.DC, volts + 1.0, volts + 0.7, board.inlet, board.ground),)
     if board.feed:
-        return (Sense(Analysis.AC, 0.6 * sheet.plate.mains_volts, 0.5 * sheet.plate.mains_volts, board.feed.live, board.feed.neutral),)
+        return (
+            Sense(
+                Analysis.AC,
+                0.6 * sheet.plate.mains_volts,
+                0.5 * sheet.plate.mains_volts,
+                board.feed.live,
+                board.feed.neutral,
+            ),
+        )
     return ()
 
 

@@ -16,7 +16,9 @@ def check_circuit(sheet: Sheet, scene: Callable[[str], Settled] | None = None) -
 
     ``scene`` settles a mode; by default anew.
     """
-    found = list(_problems(sheet, scene or (lambda mode: settle(build(sheet, mode))))) if sheet.harness else []
+    found = (
+        list(_problems(sheet, scene or (lambda mode: settle(build(sheet, mode))))) if sheet.harness else []
+    )
     if found:
         raise SheetError(found)
 
@@ -49,6 +51,9 @@ def _problems(sheet: Sheet, scene: Callable[[str], Settled]) -> Iterator[Problem
                 yield Problem(f"modes[{index}]", str(error))
             continue
         if settled.unsettled:
-            yield Problem(f"modes[{index}]", f"In {mode.name.lower()} this never settles: {', '.join(settled.unsettled)}. Look at the rail that feeds it, and at what it needs.")
+            yield Problem(
+                f"modes[{index}]",
+                f"In {mode.name.lower()} this never settles: {', '.join(settled.unsettled)}. Look at the rail that feeds it, and at what it needs.",
+            )
     if not told:
         yield from _stated(sheet, scene)

@@ -47,7 +47,11 @@ class Impedance:
         """Z in one analysis; None where it lets nothing through (a capacitor at DC)."""
         if analysis is Analysis.DC:
             return None if self.farads is not None else self.ohms
-        return self.ohms + 1j * omega * self.henries + (0 if self.farads is None else 1 / (1j * omega * self.farads))
+        return (
+            self.ohms
+            + 1j * omega * self.henries
+            + (0 if self.farads is None else 1 / (1j * omega * self.farads))
+        )
 
     def emf(self, analysis: Analysis) -> complex:
         """E in one analysis."""
@@ -156,7 +160,9 @@ class Topology:
     Unknowns: the n node voltages, then the m branch currents; N = n + m stands for the reference.
     """
 
-    def __init__(self, reference: str, branches: tuple[tuple[str, str, str], ...], strays: tuple[Stray, ...]) -> None:
+    def __init__(
+        self, reference: str, branches: tuple[tuple[str, str, str], ...], strays: tuple[Stray, ...]
+    ) -> None:
         self.wiring = (reference, branches, strays)
         met = dict.fromkeys(node for _, a, b in branches for node in (a, b))
         met |= dict.fromkeys(node for stray in strays for node in (stray.a, stray.b))
@@ -193,13 +199,20 @@ class Pattern:
         insulation, farads = np.full(n, 1 / INSULATION_OHMS), np.zeros(n)
         strays = topology.wiring[2]
         if analysis is Analysis.AC and strays:
-            a, b = topology.rows_of([stray.a for stray in strays]), topology.rows_of([stray.b for stray in strays])
+            a, b = (
+                topology.rows_of([stray.a for stray in strays]),
+                topology.rows_of([stray.b for stray in strays]),
+            )
             across = np.array([stray.farads for stray in strays])
             places += [np.array([a, a]), np.array([b, b]), np.array([a, b]), np.array([b, a])]
             farads = np.concatenate([farads, across, across, -across, -across])
             insulation = np.concatenate([insulation, np.zeros(4 * len(strays))])
         places += [np.array([ends[:, 0], branches]), np.array([ends[:, 1], branches])]
-        places += [np.array([branches, ends[:, 0]]), np.array([branches, ends[:, 1]]), np.array([branches, branches])]
+        places += [
+            np.array([branches, ends[:, 0]]),
+            np.array([branches, ends[:, 1]]),
+            np.array([branches, branches]),
+        ]
         row, column = np.concatenate(places, axis=1)
         one = np.ones(len(branches))
         self._insulation, self._farads, self._currents = insulation, farads, np.concatenate([one, -one])
@@ -244,7 +257,11 @@ class Circuit:
     @cached_property
     def topology(self) -> Topology:
         """What of this circuit no state changes."""
-        wiring = (self.reference, tuple((branch.id, branch.a, branch.b) for branch in self.branches), self.strays)
+        wiring = (
+            self.reference,
+            tuple((branch.id, branch.a, branch.b) for branch in self.branches),
+            self.strays,
+        )
         return self.like if self.like is not None and self.like.wiring == wiring else Topology(*wiring)
 
     @property

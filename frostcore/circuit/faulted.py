@@ -53,7 +53,13 @@ def differing(one: Circuit, other: Circuit) -> frozenset[str]:
 class SettledFaults:
     """The faults of every base circuit, settled (F = bases × faults of them, one base after the other)."""
 
-    def __init__(self, bases: Sequence[Settled], damages: Sequence[Sequence[Damage]], pool: Executor | None = None, probed: Places | None = None) -> None:
+    def __init__(
+        self,
+        bases: Sequence[Settled],
+        damages: Sequence[Sequence[Damage]],
+        pool: Executor | None = None,
+        probed: Places | None = None,
+    ) -> None:
         """``damages`` of each base, as many for each; what is the same object in two bases is worked out once. All bases are live, or none is.
 
         With a pool, what can be solved beside the caller's own work is, and so is what pairs of rows that will be ``probed`` (P×2) show.
@@ -61,16 +67,45 @@ class SettledFaults:
         self.bases, self.per_base = tuple(bases), len(damages[0])
         self.analyses, live = analyses(bases[0].circuit), bases[0].circuit.live
         self.scene = np.repeat(np.arange(len(bases)), self.per_base)
-        self._logic = logic = Logic.stack([base.logic if live else bases[0].logic for base in bases])  # with the plug out logic chooses nothing
+        self._logic = logic = Logic.stack(
+            [base.logic if live else bases[0].logic for base in bases]
+        )  # with the plug out logic chooses nothing
         self._written = _Written(bases, damages)
         self._damages = damages
-        self._base_on = np.array([[base.states[place] == control.on for place, control in zip(logic.places, logic.controls, strict=True)] for base in bases], bool)
-        self._rows = {analysis: np.stack([base.solved[analysis].rows for base in bases]) for analysis in self.analyses}
-        self._own, self._forced, self._commanded = (self._written.flags(name) for name in ("owned", "forced", "commanded"))
-        branches = np.unique(np.concatenate([logic.places if live else np.zeros(0, int), self._written.branches]))
+        self._base_on = np.array(
+            [
+                [
+                    base.states[place] == control.on
+                    for place, control in zip(logic.places, logic.controls, strict=True)
+                ]
+                for base in bases
+            ],
+            bool,
+        )
+        self._rows = {
+            analysis: np.stack([base.solved[analysis].rows for base in bases]) for analysis in self.analyses
+        }
+        self._own, self._forced, self._commanded = (
+            self._written.flags(name) for name in ("owned", "forced", "commanded")
+        )
+        branches = np.unique(
+            np.concatenate([logic.places if live else np.zeros(0, int), self._written.branches])
+        )
         bridges = self._written.bridges.tolist()
-        bridges += [pair for pair in ([] if probed is None else probed.tolist()) if pair not in bridges and pair[::-1] not in bridges]
-        self.based = {analysis: Bases([base.solved[analysis] for base in bases], branches, np.array(bridges, int).reshape(-1, 2), pool) for analysis in self.analyses}
+        bridges += [
+            pair
+            for pair in ([] if probed is None else probed.tolist())
+            if pair not in bridges and pair[::-1] not in bridges
+        ]
+        self.based = {
+            analysis: Bases(
+                [base.solved[analysis] for base in bases],
+                branches,
+                np.array(bridges, int).reshape(-1, 2),
+                pool,
+            )
+            for analysis in self.analyses
+        }
         """What the edits start from in each analysis."""
 
     @cached_property
@@ -81,21 +116,40 @@ class SettledFaults:
             return Standing(self._base_on[self.scene], self._forced)
         standing = Standing(np.where(logic.restarts, logic.start_on, self._base_on)[self.scene], self._forced)
         commanded = self._commanded | logic.commanded[self.scene]
-        ports = {analysis: Ports(self.based[analysis], np.broadcast_to(logic.sensed[analysis], (scenes, *logic.sensed[analysis].shape))) for analysis in self.analyses}
-        values = {analysis: np.empty((len(self.scene), ports[analysis].ends.shape[1]), self.based[analysis].x.dtype) for analysis in self.analyses}
+        ports = {
+            analysis: Ports(
+                self.based[analysis],
+                np.broadcast_to(logic.sensed[analysis], (scenes, *logic.sensed[analysis].shape)),
+            )
+            for analysis in self.analyses
+        }
+        values = {
+            analysis: np.empty((len(self.scene), ports[analysis].ends.shape[1]), self.based[analysis].x.dtype)
+            for analysis in self.analyses
+        }
         # What logic changes in the other circuit leaves this one as it was.
-        moves = {analysis: (rows[:, :, 0] != rows[:, :, 1]).any(axis=(0, 2)) for analysis, rows in logic.rows.items()}
+        moves = {
+            analysis: (rows[:, :, 0] != rows[:, :, 1]).any(axis=(0, 2))
+            for analysis, rows in logic.rows.items()
+        }
         active = np.arange(len(self.scene))
         stale = dict.fromkeys(self.analyses, active)
         for _ in range(ROUNDS):
             for analysis, faults in stale.items():
                 if len(faults):
-                    edited = Edited(self.based[analysis], self.scene[faults], self._changes(analysis, faults, standing.on[faults]))
+                    edited = Edited(
+                        self.based[analysis],
+                        self.scene[faults],
+                        self._changes(analysis, faults, standing.on[faults]),
+                    )
                     values[analysis][faults] = edited.volts(ports[analysis])
             seen = {analysis: found[active] for analysis, found in values.items()}
             wanted = logic.wanted(seen, standing.on[active], commanded[active], self.scene[active])
             differs = standing.take(logic, wanted, active)
-            stale = {analysis: active[(differs & (moves[analysis] | self._own[active])).any(axis=1)] for analysis in self.analyses}
+            stale = {
+                analysis: active[(differs & (moves[analysis] | self._own[active])).any(axis=1)]
+                for analysis in self.analyses
+            }
             active = active[differs.any(axis=1)]
             if not len(active):
                 break
@@ -119,7 +173,11 @@ class SettledFaults:
 
     def edited(self, analysis: Analysis) -> Edited:
         """The solutions of all faults in one analysis (F)."""
-        return Edited(self.based[analysis], self.scene, self._changes(analysis, np.arange(len(self.scene)), self._standing.on)).refine()
+        return Edited(
+            self.based[analysis],
+            self.scene,
+            self._changes(analysis, np.arange(len(self.scene)), self._standing.on),
+        ).refine()
 
     @cached_property
     def unsettled(self) -> dict[int, tuple[str, ...]]:
@@ -143,7 +201,15 @@ def with_fault(base: Settled, damage: Damage) -> Settled:
     settled = SettledFaults([base], [[damage]])
     broken = damaged(base.circuit, damage)
     states = settled.states(0) + ("",) * len(damage.bridges)
-    return Settled(broken, states, settled.unsettled.get(0, ()), {analysis: Solved(broken, analysis, rows_of(broken, states, analysis)) for analysis in analyses(broken)})
+    return Settled(
+        broken,
+        states,
+        settled.unsettled.get(0, ()),
+        {
+            analysis: Solved(broken, analysis, rows_of(broken, states, analysis))
+            for analysis in analyses(broken)
+        },
+    )
 
 
 class _Written:
@@ -154,7 +220,9 @@ class _Written:
         self._columns = {int(place): column for column, place in enumerate(bases[0].logic.places)}
         self._analyses, self._count = analyses(first), len(bases[0].logic.controls)
         self._bridges: dict[tuple[int, int], int] = {}
-        self._parts: dict[Analysis, list[list[tuple[complex, ...]]]] = {analysis: [] for analysis in self._analyses}
+        self._parts: dict[Analysis, list[list[tuple[complex, ...]]]] = {
+            analysis: [] for analysis in self._analyses
+        }
         self._flags: dict[str, list[tuple[int, int]]] = {"owned": [], "forced": [], "commanded": []}
         self._which = np.empty((len(bases), len(damages[0])), int)
         self._which[:] = [self._write(first, damage) for damage in damages[0]]
@@ -163,9 +231,17 @@ class _Written:
             for identifier in damage.changes:
                 touching.setdefault(identifier, []).append(fault)
         for scene, base in enumerate(bases[1:], 1):
-            anew = {fault for identifier in differing(first, base.circuit) for fault in touching.get(identifier, ())}
+            anew = {
+                fault
+                for identifier in differing(first, base.circuit)
+                for fault in touching.get(identifier, ())
+            }
             if damages[scene] is not damages[0]:
-                anew |= {fault for fault, (damage, before) in enumerate(zip(damages[scene], damages[0], strict=True)) if damage is not before}
+                anew |= {
+                    fault
+                    for fault, (damage, before) in enumerate(zip(damages[scene], damages[0], strict=True))
+                    if damage is not before
+                }
             for fault in anew:
                 self._which[scene, fault] = self._write(base.circuit, damages[scene][fault])
         self._which = self._which.ravel()
@@ -174,7 +250,10 @@ class _Written:
             sizes = np.array([len(part) for part in parts], int)
             flat = np.array([change for part in parts for change in part], complex).reshape(-1, 8)
             self._sizes[analysis], self._first[analysis] = sizes, np.cumsum(sizes) - sizes
-            self._slots[analysis], self._column[analysis] = flat[:, 0].real.astype(int), flat[:, 1].real.astype(int)
+            self._slots[analysis], self._column[analysis] = (
+                flat[:, 0].real.astype(int),
+                flat[:, 1].real.astype(int),
+            )
             self._rows[analysis] = flat[:, 2:].reshape(-1, 2, 3)
         self._branches = len(first.branches)
         self.bridges = np.array(list(self._bridges), int).reshape(-1, 2)
@@ -206,7 +285,9 @@ class _Written:
                     self._flags["commanded"].append((written, column))
             for analysis, parts in self._parts.items():
                 row = row_of(states[off], analysis, omega)
-                parts[-1].append((place, column or 0, *row, *(row if on == off else row_of(states[on], analysis, omega))))
+                parts[-1].append(
+                    (place, column or 0, *row, *(row if on == off else row_of(states[on], analysis, omega)))
+                )
         for a, b, impedance in damage.bridges:
             pair = (circuit.node_index[a], circuit.node_index[b])
             slot = len(circuit.branches) + self._bridges.setdefault(pair, len(self._bridges))
@@ -229,7 +310,9 @@ class _Written:
         which = self._which[faults]
         sizes = self._sizes[analysis][which]
         edit = np.repeat(np.arange(len(faults)), sizes)
-        at = np.repeat(self._first[analysis][which] - (np.cumsum(sizes) - sizes), sizes) + np.arange(len(edit))
+        at = np.repeat(self._first[analysis][which] - (np.cumsum(sizes) - sizes), sizes) + np.arange(
+            len(edit)
+        )
         side = on[edit, self._column[analysis][at]].astype(int) if self._count else np.zeros(len(edit), int)
         return edit, self._slots[analysis][at], self._rows[analysis][at, side]
 
@@ -241,7 +324,9 @@ def damaged(circuit: Circuit, damage: Damage) -> Circuit:
         change = damage.changes.get(branch.id)
         branches.append(_changed(branch, change) if change else branch)
     for number, (a, b, impedance) in enumerate(damage.bridges):
-        branches.append(Branch(f"fault.{number}", a, b, BranchKind.RESISTOR, "", "fault", {"": impedance}, ""))
+        branches.append(
+            Branch(f"fault.{number}", a, b, BranchKind.RESISTOR, "", "fault", {"": impedance}, "")
+        )
     return replace(circuit, branches=tuple(branches), like=circuit.topology)
 
 

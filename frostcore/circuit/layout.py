@@ -43,7 +43,9 @@ class _Item:
         return self.y + top + ROW * (self.rows.index(point) + 0.5)
 
 
-def lay_out(sheet: Sheet, path: Trace | None, *, whole: bool = False, working: frozenset[str] = frozenset()) -> TracePicture:
+def lay_out(
+    sheet: Sheet, path: Trace | None, *, whole: bool = False, working: frozenset[str] = frozenset()
+) -> TracePicture:
     """The picture of a path: the connectors it touches with all their pins, and everything on it; or of the whole unit.
 
     ``working`` are branches to light instead of the path's: those of everything that runs in a mode.
@@ -69,7 +71,9 @@ def _owner(sheet: Sheet, point: str) -> tuple[str, str]:
     return "splice", point
 
 
-def _items(sheet: Sheet, path: Trace | None, stretches: Iterable[Stretch], *, whole: bool) -> dict[tuple[str, str], _Item]:
+def _items(
+    sheet: Sheet, path: Trace | None, stretches: Iterable[Stretch], *, whole: bool
+) -> dict[tuple[str, str], _Item]:
     """The boxes with their rows: all pins of a connector or plug in their order, a component's terminals as met."""
     items: dict[tuple[str, str], _Item] = {}
     names = {component.id: component.name for component in sheet.components}
@@ -81,7 +85,9 @@ def _items(sheet: Sheet, path: Trace | None, stretches: Iterable[Stretch], *, wh
             continue
         if key[0] in {"connector", "plug"}:
             rows = [pin for pin, _ in sheet.wiring.pins_of[key[1]]]
-            items[key] = _Item(key[1], key[0], _short(sheet.connector(key[1]).name, LONGEST - len(key[1]) - 1), rows)
+            items[key] = _Item(
+                key[1], key[0], _short(sheet.connector(key[1]).name, LONGEST - len(key[1]) - 1), rows
+            )
         elif key[0] == "component":
             items[key] = _Item(key[1], "component", _short(names[key[1]], LONGEST), [])
         else:
@@ -93,15 +99,30 @@ def _items(sheet: Sheet, path: Trace | None, stretches: Iterable[Stretch], *, wh
                 terminals += [f"{component.id}.{terminal}", node]
     if path:
         for branch in (point.onward for point in path.points if point.onward and point.onward.part):
-            if branch.kind in {BranchKind.LOAD, BranchKind.CONTACT} and branch.part in names and not _on_board(sheet, branch.part):
+            if (
+                branch.kind in {BranchKind.LOAD, BranchKind.CONTACT}
+                and branch.part in names
+                and not _on_board(sheet, branch.part)
+            ):
                 key = ("component", branch.part)
-                items.setdefault(key, _Item(branch.part, "component", _short(names[branch.part], LONGEST), []))
+                items.setdefault(
+                    key, _Item(branch.part, "component", _short(names[branch.part], LONGEST), [])
+                )
                 terminals += [_terminal(sheet, branch.part, node) for node in (branch.a, branch.b)]
     for point in terminals:
         key = _owner(sheet, point)
-        if key in items and key[0] == "component" and point not in items[key].rows and point.partition(".")[0] == key[1]:
+        if (
+            key in items
+            and key[0] == "component"
+            and point not in items[key].rows
+            and point.partition(".")[0] == key[1]
+        ):
             items[key].rows.append(point)
-    ordered = {("connector", connector.id): items.pop(("connector", connector.id)) for connector in sheet.connectors if ("connector", connector.id) in items}
+    ordered = {
+        ("connector", connector.id): items.pop(("connector", connector.id))
+        for connector in sheet.connectors
+        if ("connector", connector.id) in items
+    }
     return {key: item for key, item in (ordered | items).items() if item.rows}
 
 
@@ -113,12 +134,19 @@ def _short(name: str, letters: int) -> str:
 
 def _on_board(sheet: Sheet, component: str) -> bool:
     """Whether a component has no wires of its own: it sits on the board, and is drawn there."""
-    return not any(point.partition(".")[0] == component for run in sheet.harness for point in run.points) and component not in _sharing(sheet)
+    return not any(
+        point.partition(".")[0] == component for run in sheet.harness for point in run.points
+    ) and component not in _sharing(sheet)
 
 
 def _sharing(sheet: Sheet) -> set[str]:
     """Components joined straight onto another component's terminal."""
-    return {component.id for component in sheet.components for node in (component.terminals or {}).values() if "." in node and not split_pin(node)}
+    return {
+        component.id
+        for component in sheet.components
+        for node in (component.terminals or {}).values()
+        if "." in node and not split_pin(node)
+    }
 
 
 def _terminal(sheet: Sheet, component: str, node: str) -> str:
@@ -148,7 +176,11 @@ Link = tuple[tuple[str, str], str, tuple[str, str], str, Stretch]
 def _links(items: Mapping[tuple[str, str], _Item], stretches: Iterable[Stretch]) -> list[Link]:
     """(box, point, box, point, wire) of every stretch whose two boxes are drawn."""
     where = {point: key for key, item in items.items() for point in item.rows}
-    return [(where[stretch.start], stretch.start, where[stretch.end], stretch.end, stretch) for stretch in stretches if stretch.start in where and stretch.end in where]
+    return [
+        (where[stretch.start], stretch.start, where[stretch.end], stretch.end, stretch)
+        for stretch in stretches
+        if stretch.start in where and stretch.end in where
+    ]
 
 
 def _levels(items: Mapping[tuple[str, str], _Item], links: Iterable[Link]) -> None:
@@ -195,18 +227,34 @@ def _stack(items: Mapping[tuple[str, str], _Item], chains: Iterable[Chain], alon
         for item in columns[level]:
             item.wanted = []
         for (one, point), (other, far) in hops:
-            for near, near_point, target, target_point in ((one, point, other, far), (other, far, one, point)):
+            for near, near_point, target, target_point in (
+                (one, point, other, far),
+                (other, far, one, point),
+            ):
                 if target.level == level and near.level < level:
                     target.wanted.append(near.row_y(near_point) - (target.row_y(target_point) - target.y))
         for (one, point), (other, far) in hops:
             if one.level == other.level == level and one is not other:
                 _follow(one, point, other, far)
-        order = columns[level] if level == 0 else sorted(columns[level], key=lambda item: sum(item.wanted) / len(item.wanted) if item.wanted else 1e9)
+        order = (
+            columns[level]
+            if level == 0
+            else sorted(
+                columns[level], key=lambda item: sum(item.wanted) / len(item.wanted) if item.wanted else 1e9
+            )
+        )
         if level:
-            passed = sorted((item for item in order if item.kind == "component" and item.id in along), key=lambda item: along.index(item.id))
+            passed = sorted(
+                (item for item in order if item.kind == "component" and item.id in along),
+                key=lambda item: along.index(item.id),
+            )
             if passed:
                 place = order.index(min(passed, key=order.index))
-                order = [*(item for item in order[:place] if item not in passed), *passed, *(item for item in order[place:] if item not in passed)]
+                order = [
+                    *(item for item in order[:place] if item not in passed),
+                    *passed,
+                    *(item for item in order[place:] if item not in passed),
+                ]
         bottom = MARGIN
         for item in order:
             wanted = sum(item.wanted) / len(item.wanted) if level and item.wanted else bottom
@@ -222,7 +270,13 @@ def _follow(one: _Item, point: str, other: _Item, far: str) -> None:
         one.wanted.append(sum(other.wanted) / len(other.wanted) + other.height + GAP)
 
 
-def _draw(sheet: Sheet, path: Trace | None, items: Mapping[tuple[str, str], _Item], chains: list[Chain], lit: frozenset[str]) -> TracePicture:
+def _draw(
+    sheet: Sheet,
+    path: Trace | None,
+    items: Mapping[tuple[str, str], _Item],
+    chains: list[Chain],
+    lit: frozenset[str],
+) -> TracePicture:
     inside = INSIDE if any(item.level == 0 and item.kind == "connector" for item in items.values()) else 0.0
     last = max((item.level for item in items.values()), default=0)
     tracks: dict[int, list[tuple[float, float, int, int]]] = {level: [] for level in range(-1, last + 1)}
@@ -237,7 +291,9 @@ def _draw(sheet: Sheet, path: Trace | None, items: Mapping[tuple[str, str], _Ite
     places: dict[tuple[int, int], int] = {}
     for found in tracks.values():
         # Wires going down take the nearer tracks from the lowest start, wires going up from the highest, so that they cross little.
-        for place, (_, _, number, hop) in enumerate(sorted(found, key=lambda item: (item[1] < item[0], -item[0] if item[1] >= item[0] else item[0]))):
+        for place, (_, _, number, hop) in enumerate(
+            sorted(found, key=lambda item: (item[1] < item[0], -item[0] if item[1] >= item[0] else item[0]))
+        ):
             places[number, hop] = place
     widths = {level: CHANNEL + TRACK * len(tracks[level]) for level in tracks}
     left = {0: MARGIN + inside + (widths[-1] if tracks[-1] else 0.0)}
@@ -245,16 +301,35 @@ def _draw(sheet: Sheet, path: Trace | None, items: Mapping[tuple[str, str], _Ite
         left[level] = left[level - 1] + BOX_WIDTH + widths[level - 1]
     wires = _wires(chains, segments, places, left, lit, path.nodes if path else frozenset())
     labels = {point.label: point for point in path.points} if path else {}
-    boxes = tuple(_box(sheet, item, left[item.level], labels, path.nodes if path else frozenset()) for item in items.values() if item.kind != "gap")
+    boxes = tuple(
+        _box(sheet, item, left[item.level], labels, path.nodes if path else frozenset())
+        for item in items.values()
+        if item.kind != "gap"
+    )
     ports = {port.point: port for box in boxes for port in box.ports}
     bottom = max((item.y + item.height for item in items.values()), default=0.0) + MARGIN
     insides = _insides(sheet, path, ports, bottom) if path else ()
     bridges = _bridges(sheet, path, ports) if path else ()
     first = [item for item in items.values() if item.kind == "connector"]
-    slab = (MARGIN, MARGIN / 2, inside + BOX_WIDTH / 2, max((item.y + item.height for item in first), default=0.0)) if first else (0.0, 0.0, 0.0, 0.0)
-    summary = f"{path.function.name}: " + ", ".join(point.label for point in path.points) if path else f"{sheet.title}, the whole unit"
+    slab = (
+        (
+            MARGIN,
+            MARGIN / 2,
+            inside + BOX_WIDTH / 2,
+            max((item.y + item.height for item in first), default=0.0),
+        )
+        if first
+        else (0.0, 0.0, 0.0, 0.0)
+    )
+    summary = (
+        f"{path.function.name}: " + ", ".join(point.label for point in path.points)
+        if path
+        else f"{sheet.title}, the whole unit"
+    )
     boards = " and ".join(sheet.component(board.component).name for board in sheet.boards)
-    return TracePicture(left[last] + BOX_WIDTH + MARGIN, bottom, boxes, wires, insides, bridges, slab, boards, summary)
+    return TracePicture(
+        left[last] + BOX_WIDTH + MARGIN, bottom, boxes, wires, insides, bridges, slab, boards, summary
+    )
 
 
 def _wires(
@@ -275,7 +350,11 @@ def _wires(
             one, other = hops[hop][0], hops[hop + 1][0]
             if one.level == other.level:
                 track = TRACK * places[number, hop]
-                x = left[channel] + BOX_WIDTH + CHANNEL / 2 + track if channel >= 0 else left[0] - CHANNEL / 2 - track
+                x = (
+                    left[channel] + BOX_WIDTH + CHANNEL / 2 + track
+                    if channel >= 0
+                    else left[0] - CHANNEL / 2 - track
+                )
                 pieces.append(f"M{left[one.level]:.1f} {start:.1f}H{x:.1f}V{end:.1f}H{left[other.level]:.1f}")
                 text = (left[other.level] - 5, end)
                 continue
@@ -284,10 +363,22 @@ def _wires(
             finish = left[other.level] + (0.0 if forward else BOX_WIDTH)
             x = left[channel] + BOX_WIDTH + CHANNEL / 2 + TRACK * places.get((number, hop), 0)
             crossing = f"H{left[other.level] + BOX_WIDTH:.1f}" if other.kind == "gap" and forward else ""
-            pieces.append(f"M{begin:.1f} {start:.1f}" + (f"H{x:.1f}V{end:.1f}" if abs(start - end) > 1 else "") + f"H{finish:.1f}{crossing}")
+            pieces.append(
+                f"M{begin:.1f} {start:.1f}"
+                + (f"H{x:.1f}V{end:.1f}" if abs(start - end) > 1 else "")
+                + f"H{finish:.1f}{crossing}"
+            )
             if other is hops[-1][0]:
                 text = (finish - 5 if forward else finish + 40, end)
-        wires.append(Wire(stretch.id, "".join(pieces), stretch.colour, stretch.id in lit or (stretch.colour == JOINED and stretch.near in nodes), *text))
+        wires.append(
+            Wire(
+                stretch.id,
+                "".join(pieces),
+                stretch.colour,
+                stretch.id in lit or (stretch.colour == JOINED and stretch.near in nodes),
+                *text,
+            )
+        )
     return tuple(sorted(wires, key=lambda wire: wire.lit))
 
 
@@ -304,7 +395,17 @@ def _box(sheet: Sheet, item: _Item, x: float, labels: Mapping[str, object], node
         )
         for point in item.rows
     )
-    return Box(item.id, item.kind, item.name, x, item.y, BOX_WIDTH, item.height, ports, any(port.lit for port in ports))
+    return Box(
+        item.id,
+        item.kind,
+        item.name,
+        x,
+        item.y,
+        BOX_WIDTH,
+        item.height,
+        ports,
+        any(port.lit for port in ports),
+    )
 
 
 def _port_label(item: _Item, point: str) -> str:
@@ -323,7 +424,10 @@ def _insides(sheet: Sheet, path: Trace, ports: Mapping[str, Port], bottom: float
     run: list[int] = []
     for index, point in enumerate(points):
         onward = point.onward
-        wire = onward is not None and (onward.kind is BranchKind.WIRE or (onward.part and not _on_board(sheet, onward.part) and onward.part not in _boards(sheet)))
+        wire = onward is not None and (
+            onward.kind is BranchKind.WIRE
+            or (onward.part and not _on_board(sheet, onward.part) and onward.part not in _boards(sheet))
+        )
         run.append(index)
         if wire or onward is None:
             if len(run) > 1:
@@ -344,7 +448,18 @@ def _inside(path: Trace, run: list[int], ports: Mapping[str, Port], number: int)
         top, low = (first.y, last.y) if first.y <= last.y else (last.y, first.y)
         step = (last.y - first.y) / (2 * len(names))
         texts = tuple((x + 12, first.y + step * (2 * place + 1), name) for place, name in enumerate(names))
-        spots = tuple(Port(path.points[index].label, x, first.y + step * 2 * (place + 1), 24.0, "", path.points[index].label, lit=True) for place, index in enumerate(run[1:-1]))
+        spots = tuple(
+            Port(
+                path.points[index].label,
+                x,
+                first.y + step * 2 * (place + 1),
+                24.0,
+                "",
+                path.points[index].label,
+                lit=True,
+            )
+            for place, index in enumerate(run[1:-1])
+        )
         if low - top < ROW * len(names):
             x = MARGIN + 34.0
         return Inside(f"M{first.x:.1f} {first.y:.1f}H{x:.1f}V{last.y:.1f}H{last.x:.1f}", texts, spots)
@@ -365,10 +480,24 @@ def _bridges(sheet: Sheet, path: Trace, ports: Mapping[str, Port]) -> tuple[Brid
     found = []
     for here, after in pairwise(path.points):
         branch = here.onward
-        if branch is None or branch.kind in {BranchKind.WIRE, BranchKind.SWITCH, BranchKind.SOURCE} or not branch.part:
+        if (
+            branch is None
+            or branch.kind in {BranchKind.WIRE, BranchKind.SWITCH, BranchKind.SOURCE}
+            or not branch.part
+        ):
             continue
-        one, other = (ports.get(_terminal(sheet, branch.part, point.node)) or ports.get(point.label) for point in (here, after))
+        one, other = (
+            ports.get(_terminal(sheet, branch.part, point.node)) or ports.get(point.label)
+            for point in (here, after)
+        )
         if one and other and abs(one.y - other.y) > 1 and one.x == other.x:
             x, stub = one.x + BOX_WIDTH - 10, one.x + BOX_WIDTH - 22
-            found.append(Bridge(f"M{stub:.1f} {one.y:.1f}H{x:.1f}V{other.y:.1f}H{stub:.1f}", branch.name, x, (one.y + other.y) / 2))
+            found.append(
+                Bridge(
+                    f"M{stub:.1f} {one.y:.1f}H{x:.1f}V{other.y:.1f}H{stub:.1f}",
+                    branch.name,
+                    x,
+                    (one.y + other.y) / 2,
+                )
+            )
     return tuple(found)

@@ -28,7 +28,9 @@ from scipy.sparse.linalg import splu
 from frostcore.circuit.element import CircuitError
 from frostcore.circuit.solver import Array, Flags, Places, Solved, assemble, between, injected
 
-_NO_PATH = "A fault leaves part of this circuit without any path, not even through insulation; it can't be computed."
+_NO_PATH = (
+    "A fault leaves part of this circuit without any path, not even through insulation; it can't be computed."
+)
 _PLAIN = 2
 """Up to so many changes need no refinement."""
 _GOOD_VOLTS, _GOOD_OHMS, _GOOD_SHARE = 1e-6, 1e-3, 1e-6
@@ -54,20 +56,33 @@ class Bases:
     Slots are counted anew here: R of them, and one more, of number ``none``, that changes nothing.
     """
 
-    def __init__(self, solved: Sequence[Solved], branches: Places, bridges: Places, pool: Executor | None = None) -> None:
+    def __init__(
+        self, solved: Sequence[Solved], branches: Places, bridges: Places, pool: Executor | None = None
+    ) -> None:
         """``branches`` (their places) and ``bridges`` (P×2 rows) are the slots.
 
         With a pool the columns are solved in it, beside the caller's own work: SuperLU lets go of the interpreter.
         """
         first = solved[0]
-        self.solved, self.size, self._bridges, kind = tuple(solved), first.size, bridges.tolist(), first.x.dtype
+        self.solved, self.size, self._bridges, kind = (
+            tuple(solved),
+            first.size,
+            bridges.tolist(),
+            first.x.dtype,
+        )
         self._branches, self.none = len(branches), len(branches) + len(bridges)
         count = self._branches
         self.place = np.full(first.size - first.nodes + len(bridges), self.none)
         """Branch, or m + bridge -> slot."""
-        self.place[branches], self.place[first.size - first.nodes :] = np.arange(count), np.arange(count, self.none)
+        self.place[branches], self.place[first.size - first.nodes :] = (
+            np.arange(count),
+            np.arange(count, self.none),
+        )
         self.ends = np.full((2, self.none + 1), first.size)
-        self.ends[:, :count], self.ends[:, count : self.none] = first.circuit.topology.ends[branches].T, bridges.T
+        self.ends[:, :count], self.ends[:, count : self.none] = (
+            first.circuit.topology.ends[branches].T,
+            bridges.T,
+        )
         self.own = np.full(self.none + 1, first.size)
         self.own[:count] = first.nodes + branches
         self.x = np.stack([each.x for each in solved])
@@ -76,7 +91,9 @@ class Bases:
         right[:, count:] = injected(bridges, first.size, kind)
         self._columns = np.zeros((len(solved), self.none + 1, first.size + 1), kind)
         self._largest, self._right = np.zeros(self._columns.shape[:2]), right
-        self._pending = [(scene, pool.submit(self._solve, scene) if pool else None) for scene in range(len(solved))]
+        self._pending = [
+            (scene, pool.submit(self._solve, scene) if pool else None) for scene in range(len(solved))
+        ]
         self.healthy = np.zeros((len(solved), self.none + 1, 3), kind)
         """Each slot's own row (S × R+1 × 3); a bridge is open before it is there."""
         rows = np.stack([each.rows[branches] for each in solved])
@@ -117,7 +134,9 @@ class Bases:
         """H: the port quantity at ``slot`` in the column of the slot ``column``."""
         at, flat = scene * (self.none + 1), self.columns.ravel()
         start = (at + column) * (self.size + 1)
-        return flat.take(start + self._plus.ravel().take(at + slot)) - flat.take(start + self._minus.ravel().take(at + slot))
+        return flat.take(start + self._plus.ravel().take(at + slot)) - flat.take(
+            start + self._minus.ravel().take(at + slot)
+        )
 
     def seen(self, ends: Places) -> Array:
         """wᵀA⁻¹w of pairs of rows in each circuit (S×P×2): S×P. What is bridged too is known already."""
@@ -138,8 +157,15 @@ class Ports:
 
     def __init__(self, bases: Bases, ends: Places) -> None:
         self.bases, self.ends = bases, ends
-        self.plain = np.stack([x.take(a) - x.take(b) for x, (a, b) in zip(bases.x, ends.transpose(0, 2, 1), strict=True)])
-        self.across = np.stack([columns.take(a, axis=1) - columns.take(b, axis=1) for columns, (a, b) in zip(bases.columns, ends.transpose(0, 2, 1), strict=True)])
+        self.plain = np.stack(
+            [x.take(a) - x.take(b) for x, (a, b) in zip(bases.x, ends.transpose(0, 2, 1), strict=True)]
+        )
+        self.across = np.stack(
+            [
+                columns.take(a, axis=1) - columns.take(b, axis=1)
+                for columns, (a, b) in zip(bases.columns, ends.transpose(0, 2, 1), strict=True)
+            ]
+        )
 
     @cached_property
     def seen(self) -> Array:
@@ -168,7 +194,9 @@ class _Group:
         diagonal = np.where(closed, alpha, beta)
         diagonal[slot == bases.none] = 1
         right = self.gain * bases.port.ravel().take(self.flat) + np.where(closed, alpha * source, 0) - emf
-        self._matrix = self.gain[:, :, None] * bases.ports(scene[:, None, None], slot[:, :, None], slot[:, None, :])
+        self._matrix = self.gain[:, :, None] * bases.ports(
+            scene[:, None, None], slot[:, :, None], slot[:, None, :]
+        )
         self._matrix[:, np.arange(self.most), np.arange(self.most)] += diagonal
         self._mu = self._solve(right)
 
@@ -176,7 +204,11 @@ class _Group:
         """μ for one right-hand side an edit (F×K)."""
         try:
             with np.errstate(divide="raise", invalid="raise"):
-                return right / self._matrix[:, :, 0] if self.most == 1 else np.linalg.solve(self._matrix, right[:, :, None])[:, :, 0]
+                return (
+                    right / self._matrix[:, :, 0]
+                    if self.most == 1
+                    else np.linalg.solve(self._matrix, right[:, :, None])[:, :, 0]
+                )
         except (FloatingPointError, np.linalg.LinAlgError):
             raise CircuitError(_NO_PATH) from None
 
@@ -192,7 +224,11 @@ class _Group:
     @cached_property
     def x(self) -> Array:
         """The solutions (F × N+1), as the formula gives them until they are refined."""
-        return self._minus(self.bases.x, self.bases.columns, self._mu) if self.most else self.bases.x.take(self.scene, axis=0)
+        return (
+            self._minus(self.bases.x, self.bases.columns, self._mu)
+            if self.most
+            else self.bases.x.take(self.scene, axis=0)
+        )
 
     def doubtful(self) -> Flags:
         """Which edits' solutions rounding may have spoiled (F): a port quantity in a column is good to the rounding of the column's largest entry.
@@ -211,7 +247,9 @@ class _Group:
 
     def part(self, chosen: Flags) -> "_Group":
         """Some of these edits."""
-        return _Group(self.bases, self.edits[chosen], self.scene[chosen], self.slot[chosen], self._rows[chosen])
+        return _Group(
+            self.bases, self.edits[chosen], self.scene[chosen], self.slot[chosen], self._rows[chosen]
+        )
 
     def residual(self) -> Array:
         """What the edited circuits' own equations leave of their right-hand sides, but for the edited rows (F × N)."""
@@ -228,8 +266,14 @@ class _Group:
     def correct(self, y: Array) -> None:
         """One step of iterative refinement with y = A⁻¹ times the residual (F × N+1)."""
         bases, x, order = self.bases, self.x, np.arange(len(self.edits))[:, None]
-        (a, b), own, (alpha, beta, emf) = bases.ends[:, self.slot], bases.own[self.slot], self._rows.transpose(2, 0, 1)
-        left = alpha * (x[order, a] - x[order, b]) - beta * np.where(self._added, self._mu, x[order, own]) - emf
+        (a, b), own, (alpha, beta, emf) = (
+            bases.ends[:, self.slot],
+            bases.own[self.slot],
+            self._rows.transpose(2, 0, 1),
+        )
+        left = (
+            alpha * (x[order, a] - x[order, b]) - beta * np.where(self._added, self._mu, x[order, own]) - emf
+        )
         more = alpha * (y[order, a] - y[order, b]) - beta * y[order, own]
         mu = self._solve(more + left)
         self.x = x + self._minus(np.zeros_like(bases.x), bases.columns, mu) + y
@@ -273,7 +317,9 @@ class _Group:
         """
         condition = _ROUNDING * np.matmul(np.abs(inverse), np.abs(self._matrix)).sum(axis=2).max(axis=1)
         most = np.abs(ports.across).max(axis=2, initial=0).ravel().take(self.flat)
-        at_most = condition * (most * np.matmul(np.abs(inverse), (np.abs(self.gain) * most)[:, :, None])[:, :, 0]).sum(axis=1)
+        at_most = condition * (
+            most * np.matmul(np.abs(inverse), (np.abs(self.gain) * most)[:, :, None])[:, :, 0]
+        ).sum(axis=1)
         some = np.flatnonzero(at_most > _GOOD_OHMS)
         error = condition[some, None] * (np.abs(across[some]) * np.abs(mu[some])).sum(axis=1)
         return some[(error > _GOOD_OHMS + _GOOD_SHARE * np.abs(found[some])).any(axis=1)]
@@ -286,7 +332,13 @@ class _Group:
         rows[bases.own[slot[replaced]] - solved.nodes] = self._rows[edit, replaced]
         matrix, _ = assemble(solved.circuit, solved.analysis, rows)
         across = csc_matrix(injected(bases.ends[:, slot[added]].T, bases.size, matrix.dtype))
-        whole = block_array([[matrix, across], [across.T, diags_array(-self._rows[edit, added, 1])]], format="csc") if added.any() else matrix
+        whole = (
+            block_array(
+                [[matrix, across], [across.T, diags_array(-self._rows[edit, added, 1])]], format="csc"
+            )
+            if added.any()
+            else matrix
+        )
         right = np.zeros((whole.shape[0], len(pairs)), matrix.dtype)
         right[: bases.size] = injected(pairs, bases.size, matrix.dtype)
         y = np.zeros((bases.size + 1, len(pairs)), matrix.dtype)
@@ -302,7 +354,10 @@ class Edited:
         sizes = np.bincount(changes.edit, minlength=self.count)
         first = np.cumsum(sizes) - sizes
         # Sizes in powers of two: few groups, and little padding. 0, 1, 2, 4, 8, …
-        slot, most = bases.place[changes.slot], np.where(sizes, 1 << np.ceil(np.log2(np.maximum(sizes, 1))).astype(int), 0)
+        slot, most = (
+            bases.place[changes.slot],
+            np.where(sizes, 1 << np.ceil(np.log2(np.maximum(sizes, 1))).astype(int), 0),
+        )
         self._groups = []
         for wide in np.flatnonzero(np.bincount(most)):
             edits, at = np.flatnonzero(most == wide), np.arange(wide)
@@ -342,7 +397,9 @@ class Edited:
         for number in np.unique(scene):
             mine = np.flatnonzero(scene == number)
             y[mine, : bases.size] = bases.solved[number].solve(right[mine].T).T
-        for group, part in zip(groups, np.split(y, np.cumsum([len(group.edits) for group in groups])[:-1]), strict=True):
+        for group, part in zip(
+            groups, np.split(y, np.cumsum([len(group.edits) for group in groups])[:-1]), strict=True
+        ):
             group.correct(part)
         return self
 

@@ -31,7 +31,9 @@ class Function(StrEnum):
     @property
     def label(self) -> str:
         """The position in words."""
-        return {"ohm": "ohms", "vac": "AC volts", "vdc": "DC volts", "vac_loz": "AC volts, low impedance"}[self]
+        return {"ohm": "ohms", "vac": "AC volts", "vdc": "DC volts", "vac_loz": "AC volts, low impedance"}[
+            self
+        ]
 
     @property
     def dimension(self) -> Dimension:
@@ -157,26 +159,51 @@ def node_of(sheet: Sheet, circuit: Circuit, point: str, function: Function) -> s
 
 def _near(sheet: Sheet, circuit: Circuit, name: str) -> str:
     owner = name.partition(".")[0]
-    options = [pin for pin, (connector, _) in sheet.wiring.pins.items() if connector.id == owner] or [node for node in circuit.nodes if node.startswith(f"{owner}.")]
+    options = [pin for pin, (connector, _) in sheet.wiring.pins.items() if connector.id == owner] or [
+        node for node in circuit.nodes if node.startswith(f"{owner}.")
+    ]
     if not options:
         options = [connector.id for connector in sheet.connectors]
-        return f"Write a pin such as {options[0]}.1, a terminal such as plug.l, or a node; connectors are {', '.join(options)}." if options else "Write a node of the sheet."
+        return (
+            f"Write a pin such as {options[0]}.1, a terminal such as plug.l, or a node; connectors are {', '.join(options)}."
+            if options
+            else "Write a node of the sheet."
+        )
     return f"It has {', '.join(options)}."
 
 
-def scene(sheet: Sheet, mode: str, function: Function, pulled: tuple[str, ...] = (), damage: Damage = HEALTHY) -> Settled:
+def scene(
+    sheet: Sheet, mode: str, function: Function, pulled: tuple[str, ...] = (), damage: Damage = HEALTHY
+) -> Settled:
     """The settled circuit a function is read in: ohms with the plug out of that mode, volts in it."""
     base = settle(build(sheet, mode, live=function.live, pulled=pulled))
     return base if damage is HEALTHY else with_fault(base, damage)
 
 
-def as_stated(sheet: Sheet, reading: Reading, mode: str, red: str, black: str, pulled: tuple[str, ...] = ()) -> Reading:
+def as_stated(
+    sheet: Sheet, reading: Reading, mode: str, red: str, black: str, pulled: tuple[str, ...] = ()
+) -> Reading:
     """The reading with the band the maker states for it, where the sheet has one: it beats the computed band. Either way round of the leads."""
     for given in sheet.stated_readings:
-        same = given.function == reading.function and (not given.mode or given.mode == mode) and set(given.pulled) == set(pulled)
+        same = (
+            given.function == reading.function
+            and (not given.mode or given.mode == mode)
+            and set(given.pulled) == set(pulled)
+        )
         if same and {given.red, given.black} == {red, black}:
-            value = reading.value if reading.value is not None and given.low <= reading.value <= given.high else (given.low + given.high) / 2
-            return replace(reading, value=value, low=given.low, high=given.high, phantom=False, stated=given.note or "as the maker states")
+            value = (
+                reading.value
+                if reading.value is not None and given.low <= reading.value <= given.high
+                else (given.low + given.high) / 2
+            )
+            return replace(
+                reading,
+                value=value,
+                low=given.low,
+                high=given.high,
+                phantom=False,
+                stated=given.note or "as the maker states",
+            )
     return reading
 
 
@@ -198,7 +225,9 @@ def expect(settled: Settled, where: Points, function: Function) -> Reading:
     # The meter draws from the points, so the branches' currents are those with the meter there.
     x = solved.x - y * (volts / shunt)
     answer = solved.answers(a, b) * share
-    slope = np.concatenate([answer * x[solved.nodes : solved.size] * tolerance.impedance, answer * tolerance.source])
+    slope = np.concatenate(
+        [answer * x[solved.nodes : solved.size] * tolerance.impedance, answer * tolerance.source]
+    )
     size = abs(volts)
     swing = float(np.sum(np.abs((slope * np.conj(volts) / size).real) if size > 1e-9 else np.abs(slope)))
     floor = METER_FLOOR[function]
@@ -206,9 +235,17 @@ def expect(settled: Settled, where: Points, function: Function) -> Reading:
     meter = METER_SHARE * abs(value) + floor
     phantom = function is Function.VAC and size > 3 and abs(seen) > 300e3
     if phantom:
-        return Reading(function, value, max(0.0, value / PHANTOM_WIDE - meter), min(value * PHANTOM_WIDE, circuit.mains_volts) + meter, phantom=True)
+        return Reading(
+            function,
+            value,
+            max(0.0, value / PHANTOM_WIDE - meter),
+            min(value * PHANTOM_WIDE, circuit.mains_volts) + meter,
+            phantom=True,
+        )
     low = value - swing - meter
-    return Reading(function, value, max(0.0, low) if function.analysis is Analysis.AC else low, value + swing + meter)
+    return Reading(
+        function, value, max(0.0, low) if function.analysis is Analysis.AC else low, value + swing + meter
+    )
 
 
 def _ohms(circuit: Circuit, ohms: float, y: np.ndarray, tolerance: "_Tolerances") -> Reading:

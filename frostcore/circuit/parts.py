@@ -8,7 +8,18 @@ import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from frostcore.circuit.element import Analysis, Branch, BranchKind, CircuitError, Control, Impedance, Sense, States, coil, motor
+from frostcore.circuit.element import (
+    Analysis,
+    Branch,
+    BranchKind,
+    CircuitError,
+    Control,
+    Impedance,
+    Sense,
+    States,
+    coil,
+    motor,
+)
 from frostcore.sheet.model import Component, ComponentKind, Mode, Sheet
 
 CONTACT_OHMS = 0.05
@@ -82,7 +93,17 @@ def tolerance(component: Component) -> float:
     return 0.1 if component.nominal.tolerance is None else component.nominal.tolerance
 
 
-def _branch(scene: Scene, component: Component, ends: tuple[str, str], kind: BranchKind, states: States, start: str, *, sub: str = "", control: Control | None = None) -> Branch:
+def _branch(
+    scene: Scene,
+    component: Component,
+    ends: tuple[str, str],
+    kind: BranchKind,
+    states: States,
+    start: str,
+    *,
+    sub: str = "",
+    control: Control | None = None,
+) -> Branch:
     return Branch(
         f"{component.id}.{sub}" if sub else component.id,
         scene.node(component, ends[0]),
@@ -102,7 +123,14 @@ def _contact(ohms: float = CONTACT_OHMS) -> States:
 
 def heater(scene: Scene, component: Component) -> Iterator[Branch]:
     """A plain resistance."""
-    yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, {"": Impedance(need(component, "ohms"), tolerance=tolerance(component))}, "")
+    yield _branch(
+        scene,
+        component,
+        ("1", "2"),
+        BranchKind.LOAD,
+        {"": Impedance(need(component, "ohms"), tolerance=tolerance(component))},
+        "",
+    )
 
 
 def fuse(scene: Scene, component: Component) -> Iterator[Branch]:
@@ -118,13 +146,17 @@ def bimetal(scene: Scene, component: Component) -> Iterator[Branch]:
 
 def thermostat(scene: Scene, component: Component) -> Iterator[Branch]:
     """Closed (cooling) unless colder than its cut-out."""
-    start = scene.position(component, "") or ("open" if scene.celsius(component) <= need(component, "opens_celsius") else "closed")
+    start = scene.position(component, "") or (
+        "open" if scene.celsius(component) <= need(component, "opens_celsius") else "closed"
+    )
     yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), start)
 
 
 def door_switch(scene: Scene, component: Component) -> Iterator[Branch]:
     """A contact that stands as the mode's door does."""
-    yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), scene.position(component, "open"))
+    yield _branch(
+        scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), scene.position(component, "open")
+    )
 
 
 def thermistor(scene: Scene, component: Component) -> Iterator[Branch]:
@@ -146,16 +178,39 @@ def fan_ac(scene: Scene, component: Component) -> Iterator[Branch]:
     running = motor(need(component, "watts"), rated, factor, scene.omega, tolerance(component))
     locked = abs(complex(running.ohms, scene.omega * running.henries)) / LOCKED_TIMES[component.kind]
     ohms = need(component, "ohms")
-    states: States = {"standstill": Impedance(ohms, math.sqrt(max(locked**2 - ohms**2, 0.0)) / scene.omega, tolerance=tolerance(component)), "running": running}
-    sense = Sense(Analysis.AC, 0.6 * rated, 0.4 * rated, scene.node(component, "1"), scene.node(component, "2"))
-    yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, states, "standstill", control=Control("running", "standstill", senses=(sense,)))
+    states: States = {
+        "standstill": Impedance(
+            ohms, math.sqrt(max(locked**2 - ohms**2, 0.0)) / scene.omega, tolerance=tolerance(component)
+        ),
+        "running": running,
+    }
+    sense = Sense(
+        Analysis.AC, 0.6 * rated, 0.4 * rated, scene.node(component, "1"), scene.node(component, "2")
+    )
+    yield _branch(
+        scene,
+        component,
+        ("1", "2"),
+        BranchKind.LOAD,
+        states,
+        "standstill",
+        control=Control("running", "standstill", senses=(sense,)),
+    )
 
 
 def valve(scene: Scene, component: Component) -> Iterator[Branch]:
     """A coil: on mains with its inductance, on a rail its resistance alone."""
-    rated, ohms, within = component.nominal.volts or scene.volts, need(component, "ohms"), tolerance(component)
+    rated, ohms, within = (
+        component.nominal.volts or scene.volts,
+        need(component, "ohms"),
+        tolerance(component),
+    )
     on_mains = rated > 60 and component.nominal.watts
-    impedance = coil(ohms, component.nominal.watts, rated, scene.omega, within) if on_mains else Impedance(ohms, tolerance=within)
+    impedance = (
+        coil(ohms, component.nominal.watts, rated, scene.omega, within)
+        if on_mains
+        else Impedance(ohms, tolerance=within)
+    )
     yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, {"": impedance}, "")
 
 
@@ -166,7 +221,15 @@ def fan_dc(scene: Scene, component: Component) -> Iterator[Branch]:
     senses = [Sense(Analysis.DC, DC_FAN_STARTS * volts, DC_FAN_STOPS * volts, plus, minus)]
     if scene.has(component, "speed"):
         senses.append(Sense(Analysis.DC, 1.0, 0.8, scene.node(component, "speed"), minus))
-        yield _branch(scene, component, ("speed", "minus"), BranchKind.RESISTOR, {"": Impedance(SPEED_INPUT_OHMS, tolerance=0.3)}, "", sub="speed")
+        yield _branch(
+            scene,
+            component,
+            ("speed", "minus"),
+            BranchKind.RESISTOR,
+            {"": Impedance(SPEED_INPUT_OHMS, tolerance=0.3)},
+            "",
+            sub="speed",
+        )
     turning = Control("turning", "at rest", senses=tuple(senses))
     states: States = {
         "at rest": Impedance(DC_FAN_IDLE_OHMS, tolerance=0.6),
@@ -176,7 +239,16 @@ def fan_dc(scene: Scene, component: Component) -> Iterator[Branch]:
     yield _branch(scene, component, ("plus", "minus"), BranchKind.LOAD, states, "at rest", control=turning)
     if scene.has(component, "tach"):
         pulses: States = {"still": None, "pulses": Impedance(TACH_OHMS, tolerance=0.2)}
-        yield _branch(scene, component, ("tach", "minus"), BranchKind.RESISTOR, pulses, "still", sub="tach", control=Control("pulses", "still", senses=tuple(senses)))
+        yield _branch(
+            scene,
+            component,
+            ("tach", "minus"),
+            BranchKind.RESISTOR,
+            pulses,
+            "still",
+            sub="tach",
+            control=Control("pulses", "still", senses=tuple(senses)),
+        )
 
 
 def compressor(scene: Scene, component: Component) -> Iterator[Branch]:
@@ -184,25 +256,62 @@ def compressor(scene: Scene, component: Component) -> Iterator[Branch]:
     if scene.has(component, "u"):
         half = need(component, "ohms") / 2
         for phase in ("u", "v", "w"):
-            yield _branch(scene, component, (phase, "star"), BranchKind.LOAD, {"": Impedance(half, 35.0 / scene.omega, tolerance=tolerance(component))}, "", sub=phase)
+            yield _branch(
+                scene,
+                component,
+                (phase, "star"),
+                BranchKind.LOAD,
+                {"": Impedance(half, 35.0 / scene.omega, tolerance=tolerance(component))},
+                "",
+                sub=phase,
+            )
         return
     rated, within = component.nominal.volts or scene.volts, tolerance(component)
-    running = motor(need(component, "watts"), rated, component.nominal.power_factor or POWER_FACTOR[component.kind], scene.omega, within)
+    running = motor(
+        need(component, "watts"),
+        rated,
+        component.nominal.power_factor or POWER_FACTOR[component.kind],
+        scene.omega,
+        within,
+    )
     locked = abs(complex(running.ohms, scene.omega * running.henries)) / LOCKED_TIMES[component.kind]
     ohms, start_ohms = need(component, "ohms"), need(component, "start_ohms")
     still = Impedance(ohms, math.sqrt(max(locked**2 - ohms**2, 0.0)) / scene.omega, tolerance=within)
     run, common = scene.node(component, "run"), scene.node(component, "common")
-    senses = (Sense(Analysis.AC, 0.6 * rated, 0.45 * rated, run, common), Sense(Analysis.AC, STARTING_AMPERES, 0.0, branch=f"{component.id}.start"))
+    senses = (
+        Sense(Analysis.AC, 0.6 * rated, 0.45 * rated, run, common),
+        Sense(Analysis.AC, STARTING_AMPERES, 0.0, branch=f"{component.id}.start"),
+    )
     control = Control("running", "standstill", senses=senses, restarts=True)
-    yield _branch(scene, component, ("run", "common"), BranchKind.LOAD, {"standstill": still, "running": running}, "standstill", sub="run", control=control)
-    yield _branch(scene, component, ("start", "common"), BranchKind.LOAD, {"": Impedance(start_ohms, tolerance=within)}, "", sub="start")
+    yield _branch(
+        scene,
+        component,
+        ("run", "common"),
+        BranchKind.LOAD,
+        {"standstill": still, "running": running},
+        "standstill",
+        sub="run",
+        control=control,
+    )
+    yield _branch(
+        scene,
+        component,
+        ("start", "common"),
+        BranchKind.LOAD,
+        {"": Impedance(start_ohms, tolerance=within)},
+        "",
+        sub="start",
+    )
 
 
 def start_device(scene: Scene, component: Component) -> Iterator[Branch]:
     """A PTC: cold a few tens of ohms, hot after the start."""
     a, b = scene.node(component, "1"), scene.node(component, "2")
     control = Control("hot", "cold", senses=(Sense(Analysis.AC, 25.0, 25.0, a, b),), restarts=True)
-    states: States = {"cold": Impedance(need(component, "ohms"), tolerance=tolerance(component)), "hot": Impedance(HOT_PTC_OHMS, tolerance=0.4)}
+    states: States = {
+        "cold": Impedance(need(component, "ohms"), tolerance=tolerance(component)),
+        "hot": Impedance(HOT_PTC_OHMS, tolerance=0.4),
+    }
     yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, states, "cold", control=control)
 
 
@@ -210,20 +319,50 @@ def overload(scene: Scene, component: Component) -> Iterator[Branch]:
     """Closed until the current through it trips it; a start is over before it is warm, so it watches the settled current."""
     states = _contact(component.nominal.ohms or CONTACT_OHMS)
     trips = Sense(Analysis.AC, need(component, "amperes"), 0.0, branch=component.id)
-    yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, states, "closed", control=Control("closed", "open", senses=(trips,), latched=True))
+    yield _branch(
+        scene,
+        component,
+        ("1", "2"),
+        BranchKind.CONTACT,
+        states,
+        "closed",
+        control=Control("closed", "open", senses=(trips,), latched=True),
+    )
 
 
 def run_capacitor(scene: Scene, component: Component) -> Iterator[Branch]:
     """A capacitor with a little series resistance."""
-    yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, {"": Impedance(0.5, farads=need(component, "farads"), tolerance=tolerance(component))}, "")
+    yield _branch(
+        scene,
+        component,
+        ("1", "2"),
+        BranchKind.LOAD,
+        {"": Impedance(0.5, farads=need(component, "farads"), tolerance=tolerance(component))},
+        "",
+    )
 
 
 def damper(scene: Scene, component: Component) -> Iterator[Branch]:
     """A small motor, and the micro-switch that tells its end position where one is wired."""
-    yield _branch(scene, component, ("a", "b"), BranchKind.LOAD, {"": Impedance(need(component, "ohms"), tolerance=tolerance(component))}, "")
+    yield _branch(
+        scene,
+        component,
+        ("a", "b"),
+        BranchKind.LOAD,
+        {"": Impedance(need(component, "ohms"), tolerance=tolerance(component))},
+        "",
+    )
     if scene.has(component, "switch"):
         start = "closed" if scene.position(component, "closed") == "open" else "open"
-        yield _branch(scene, component, ("switch", "switch_return"), BranchKind.CONTACT, _contact(), start, sub="micro-switch")
+        yield _branch(
+            scene,
+            component,
+            ("switch", "switch_return"),
+            BranchKind.CONTACT,
+            _contact(),
+            start,
+            sub="micro-switch",
+        )
 
 
 def lamp(scene: Scene, component: Component) -> Iterator[Branch]:
@@ -232,33 +371,92 @@ def lamp(scene: Scene, component: Component) -> Iterator[Branch]:
     a, b = ("1", "2") if volts > 60 else ("plus", "minus")
     lit = volts**2 / watts
     dark = component.nominal.ohms or (lit / 10 if volts > 60 else 22e3)
-    sense = Sense(Analysis.AC if volts > 60 else Analysis.DC, 0.6 * volts, 0.4 * volts, scene.node(component, a), scene.node(component, b))
+    sense = Sense(
+        Analysis.AC if volts > 60 else Analysis.DC,
+        0.6 * volts,
+        0.4 * volts,
+        scene.node(component, a),
+        scene.node(component, b),
+    )
     states: States = {"dark": Impedance(dark, tolerance=0.4), "lit": Impedance(lit, tolerance=0.1)}
-    yield _branch(scene, component, (a, b), BranchKind.LOAD, states, "dark", control=Control("lit", "dark", senses=(sense,)))
+    yield _branch(
+        scene,
+        component,
+        (a, b),
+        BranchKind.LOAD,
+        states,
+        "dark",
+        control=Control("lit", "dark", senses=(sense,)),
+    )
 
 
 def module(scene: Scene, component: Component) -> Iterator[Branch]:
     """A thermoelectric module: its resistance at rest; pumping, its own thermal voltage makes it look larger (V²/P)."""
     volts, within = need(component, "volts"), tolerance(component)
-    sense = Sense(Analysis.DC, 0.3 * volts, 0.3 * volts, scene.node(component, "plus"), scene.node(component, "minus"))
-    states: States = {"at rest": Impedance(need(component, "ohms"), tolerance=within), "pumping": Impedance(volts**2 / need(component, "watts"), tolerance=within)}
-    yield _branch(scene, component, ("plus", "minus"), BranchKind.LOAD, states, "at rest", control=Control("pumping", "at rest", senses=(sense,)))
+    sense = Sense(
+        Analysis.DC, 0.3 * volts, 0.3 * volts, scene.node(component, "plus"), scene.node(component, "minus")
+    )
+    states: States = {
+        "at rest": Impedance(need(component, "ohms"), tolerance=within),
+        "pumping": Impedance(volts**2 / need(component, "watts"), tolerance=within),
+    }
+    yield _branch(
+        scene,
+        component,
+        ("plus", "minus"),
+        BranchKind.LOAD,
+        states,
+        "at rest",
+        control=Control("pumping", "at rest", senses=(sense,)),
+    )
 
 
 def potentiometer(scene: Scene, component: Component) -> Iterator[Branch]:
     """A track in two halves that meet where the wiper stands, and the wiper's own contact."""
     turn, ohms = float(scene.position(component, "") or 0.5), need(component, "ohms")
     for sub, share in (("a", turn), ("b", 1 - turn)):
-        yield _branch(scene, component, (sub, "track"), BranchKind.LOAD, {"": Impedance(max(ohms * share, 1.0), tolerance=tolerance(component))}, "", sub=sub)
-    yield _branch(scene, component, ("track", "wiper"), BranchKind.CONTACT, {"": Impedance(5.0, tolerance=0.5)}, "", sub="wiper")
+        yield _branch(
+            scene,
+            component,
+            (sub, "track"),
+            BranchKind.LOAD,
+            {"": Impedance(max(ohms * share, 1.0), tolerance=tolerance(component))},
+            "",
+            sub=sub,
+        )
+    yield _branch(
+        scene,
+        component,
+        ("track", "wiper"),
+        BranchKind.CONTACT,
+        {"": Impedance(5.0, tolerance=0.5)},
+        "",
+        sub="wiper",
+    )
 
 
 def defrost_timer(scene: Scene, component: Component) -> Iterator[Branch]:
     """A changeover contact and the clock motor that turns it."""
     stands = scene.position(component, "") or "cool"
     for way in ("cool", "defrost"):
-        yield _branch(scene, component, ("common", way), BranchKind.CONTACT, _contact(), "closed" if stands == way else "open", sub=way)
-    yield _branch(scene, component, ("common", "motor"), BranchKind.LOAD, {"": Impedance(need(component, "ohms"), tolerance=tolerance(component))}, "", sub="motor")
+        yield _branch(
+            scene,
+            component,
+            ("common", way),
+            BranchKind.CONTACT,
+            _contact(),
+            "closed" if stands == way else "open",
+            sub=way,
+        )
+    yield _branch(
+        scene,
+        component,
+        ("common", "motor"),
+        BranchKind.LOAD,
+        {"": Impedance(need(component, "ohms"), tolerance=tolerance(component))},
+        "",
+        sub="motor",
+    )
 
 
 def display(scene: Scene, component: Component) -> Iterator[Branch]:
@@ -266,9 +464,24 @@ def display(scene: Scene, component: Component) -> Iterator[Branch]:
     if not scene.has(component, "plus"):
         return
     volts, watts = component.nominal.volts or 5.0, component.nominal.watts or 0.8
-    yield _branch(scene, component, ("plus", "minus"), BranchKind.LOAD, {"": Impedance(volts**2 / watts, tolerance=0.3)}, "")
+    yield _branch(
+        scene,
+        component,
+        ("plus", "minus"),
+        BranchKind.LOAD,
+        {"": Impedance(volts**2 / watts, tolerance=0.3)},
+        "",
+    )
     if scene.has(component, "data"):
-        yield _branch(scene, component, ("data", "minus"), BranchKind.RESISTOR, {"": Impedance(100e3, tolerance=0.3)}, "", sub="data")
+        yield _branch(
+            scene,
+            component,
+            ("data", "minus"),
+            BranchKind.RESISTOR,
+            {"": Impedance(100e3, tolerance=0.3)},
+            "",
+            sub="data",
+        )
 
 
 def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
@@ -281,35 +494,78 @@ def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
     both = (mains, Sense(Analysis.DC, 2.2, 1.8, command, back))
     on = Control("on", "off", senses=(mains,))
     drives = Control("on", "off", senses=both)
-    idle: States = {"off": Impedance(470e3, tolerance=0.3), "on": Impedance(scene.volts**2 / 2.5, tolerance=0.3)}
+    idle: States = {
+        "off": Impedance(470e3, tolerance=0.3),
+        "on": Impedance(scene.volts**2 / 2.5, tolerance=0.3),
+    }
     yield _branch(scene, component, ("l", "n"), BranchKind.LOAD, idle, "off", sub="supply", control=on)
     draw: States = {"off": None, "on": Impedance(scene.volts**2 / need(component, "watts"), tolerance=0.4)}
     yield _branch(scene, component, ("l", "n"), BranchKind.LOAD, draw, "off", sub="drive", control=drives)
-    yield _branch(scene, component, ("command", "return"), BranchKind.LOAD, {"": Impedance(1500.0, tolerance=0.2)}, "", sub="command")
-    yield _branch(scene, component, ("bus", "n"), BranchKind.RESISTOR, {"": Impedance(220e3, tolerance=0.3)}, "", sub="bus")
+    yield _branch(
+        scene,
+        component,
+        ("command", "return"),
+        BranchKind.LOAD,
+        {"": Impedance(1500.0, tolerance=0.2)},
+        "",
+        sub="command",
+    )
+    yield _branch(
+        scene,
+        component,
+        ("bus", "n"),
+        BranchKind.RESISTOR,
+        {"": Impedance(220e3, tolerance=0.3)},
+        "",
+        sub="bus",
+    )
     for turn, phase in enumerate(("u", "v", "w")):
         angle = -2 * math.pi * turn / 3
         given = INVERTER_VOLTS * complex(math.cos(angle), math.sin(angle))
-        states: States = {"off": Impedance(1e6, tolerance=0.5), "on": Impedance(0.4, ac_volts=given, tolerance=0.5, source_tolerance=0.4)}
-        yield _branch(scene, component, (phase, "bus"), BranchKind.SOURCE, states, "off", sub=phase, control=drives)
+        states: States = {
+            "off": Impedance(1e6, tolerance=0.5),
+            "on": Impedance(0.4, ac_volts=given, tolerance=0.5, source_tolerance=0.4),
+        }
+        yield _branch(
+            scene, component, (phase, "bus"), BranchKind.SOURCE, states, "off", sub=phase, control=drives
+        )
 
 
 def power_supply(scene: Scene, component: Component) -> Iterator[Branch]:
     """Mains in, a rail out."""
     live, neutral = scene.node(component, "l"), scene.node(component, "n")
-    fed = Control("on", "off", senses=(Sense(Analysis.AC, 0.6 * scene.volts, 0.5 * scene.volts, live, neutral),))
-    idle: States = {"off": Impedance(680e3, tolerance=0.3), "on": Impedance(scene.volts**2 / 2.0, tolerance=0.3)}
+    fed = Control(
+        "on", "off", senses=(Sense(Analysis.AC, 0.6 * scene.volts, 0.5 * scene.volts, live, neutral),)
+    )
+    idle: States = {
+        "off": Impedance(680e3, tolerance=0.3),
+        "on": Impedance(scene.volts**2 / 2.0, tolerance=0.3),
+    }
     yield _branch(scene, component, ("l", "n"), BranchKind.LOAD, idle, "off", sub="input", control=fed)
     volts = need(component, "volts")
-    rail: States = {"off": Impedance(1000.0, tolerance=0.5), "on": Impedance(0.06, dc_volts=volts, tolerance=0.5, source_tolerance=0.04)}
-    yield _branch(scene, component, ("plus", "minus"), BranchKind.SOURCE, rail, "off", sub="output", control=fed)
+    rail: States = {
+        "off": Impedance(1000.0, tolerance=0.5),
+        "on": Impedance(0.06, dc_volts=volts, tolerance=0.5, source_tolerance=0.04),
+    }
+    yield _branch(
+        scene, component, ("plus", "minus"), BranchKind.SOURCE, rail, "off", sub="output", control=fed
+    )
 
 
 def plug(scene: Scene, component: Component) -> Iterator[Branch]:
     """Three pins and their lead, from the wall to the unit."""
     for pin in ("l", "n", "e"):
         node = "earth" if pin == "e" else scene.node(component, pin)
-        yield Branch(f"{component.id}.{pin}", f"wall_{pin}", node, BranchKind.WIRE, component.id, f"{component.name}, {pin.upper()}", _contact(0.08), "closed")
+        yield Branch(
+            f"{component.id}.{pin}",
+            f"wall_{pin}",
+            node,
+            BranchKind.WIRE,
+            component.id,
+            f"{component.name}, {pin.upper()}",
+            _contact(0.08),
+            "closed",
+        )
 
 
 Maker = Callable[[Scene, Component], Iterator[Branch]]

@@ -48,7 +48,9 @@ def draws(settled: Settled) -> tuple[Draw, ...]:
         for analysis, share in ((Analysis.AC, 1.0), (Analysis.DC, RAIL_EFFICIENCY)):
             solved = settled.solved[analysis]
             a, b = settled.circuit.topology.ends[place]
-            watts += float(((solved.x[a] - solved.x[b]) * solved.x[solved.nodes + place].conjugate()).real) / share
+            watts += (
+                float(((solved.x[a] - solved.x[b]) * solved.x[solved.nodes + place].conjugate()).real) / share
+            )
         if watts >= 0.1:
             found.append(Draw(branch.id, branch.name, branch.part, watts))
     return tuple(sorted(found, key=lambda draw: -draw.watts))
@@ -64,10 +66,28 @@ def judge_plug(settled: Settled, measured: float, *, amperes: bool = False) -> P
     verdict = band.verdict(measured)
     shown, expected = format_value(measured, unit), format_value(nominal, unit)
     if verdict is Verdict.IN_BAND:
-        return PlugVerdict(watts, current, found, band, measured, verdict, f"{shown}, and the loads add up to {expected}: all of them draw.")
+        return PlugVerdict(
+            watts,
+            current,
+            found,
+            band,
+            measured,
+            verdict,
+            f"{shown}, and the loads add up to {expected}: all of them draw.",
+        )
     gap = abs(measured - nominal) * (settled.circuit.mains_volts if amperes else 1.0)
-    fits = [draw for draw in found if abs(draw.watts - gap) <= SHARE * max(watts, gap) + FLOOR_WATTS] if verdict is Verdict.LOW else []
-    hint = f" What is missing fits: {', '.join(draw.name.lower() for draw in sorted(fits, key=lambda draw: abs(draw.watts - gap))[:3])}." if fits else ""
+    fits = (
+        [draw for draw in found if abs(draw.watts - gap) <= SHARE * max(watts, gap) + FLOOR_WATTS]
+        if verdict is Verdict.LOW
+        else []
+    )
+    hint = (
+        f" What is missing fits: {', '.join(draw.name.lower() for draw in sorted(fits, key=lambda draw: abs(draw.watts - gap))[:3])}."
+        if fits
+        else ""
+    )
     if verdict is Verdict.HIGH:
         hint = " Something draws that should not in this mode, or a load is shorted or stalled."
-    return PlugVerdict(watts, current, found, band, measured, verdict, f"{shown}, but the loads add up to {expected}.{hint}")
+    return PlugVerdict(
+        watts, current, found, band, measured, verdict, f"{shown}, but the loads add up to {expected}.{hint}"
+    )

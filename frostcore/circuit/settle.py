@@ -53,8 +53,16 @@ def settle(circuit: Circuit) -> Settled:
     logic = Logic.of(circuit)
     standing, alone = Standing(logic.start_on.copy()), np.zeros(1, int)
     for _ in range(ROUNDS):
-        values = {analysis: solved[analysis].x[ends[:, 0]] - solved[analysis].x[ends[:, 1]] for analysis, ends in logic.sensed.items()}
-        wanted = logic.wanted({analysis: each[None, :] for analysis, each in values.items()}, standing.on, logic.commanded, alone)
+        values = {
+            analysis: solved[analysis].x[ends[:, 0]] - solved[analysis].x[ends[:, 1]]
+            for analysis, ends in logic.sensed.items()
+        }
+        wanted = logic.wanted(
+            {analysis: each[None, :] for analysis, each in values.items()},
+            standing.on,
+            logic.commanded,
+            alone,
+        )
         changed = np.flatnonzero(standing.take(logic, wanted)[0])
         if not len(changed):
             break
@@ -71,14 +79,18 @@ def settle(circuit: Circuit) -> Settled:
 class Logic:
     """All controls (C) of S circuits of one topology as arrays, so that one round of logic is one comparison for many edits of them (F)."""
 
-    def __init__(self, circuit: Circuit, start_on: Flags, commanded: Flags, limits: Array, rows: dict[Analysis, Array]) -> None:
+    def __init__(
+        self, circuit: Circuit, start_on: Flags, commanded: Flags, limits: Array, rows: dict[Analysis, Array]
+    ) -> None:
         """Use :meth:`of` or :meth:`stack`. ``limits`` are each sense's rises and holds (S × 2 × senses)."""
         self.circuit = circuit
         self.start_on, self.commanded = start_on, commanded
         """S×C."""
         self.rows, self._limits = rows, limits
         """Each control's rows, off and on (S×C×2×3)."""
-        self.places = np.array([place for place, branch in enumerate(circuit.branches) if branch.control], int)
+        self.places = np.array(
+            [place for place, branch in enumerate(circuit.branches) if branch.control], int
+        )
         self.controls = [branch.control for branch in circuit.branches if branch.control]
         self.restarts = np.array([control.restarts for control in self.controls], bool)
         self.latching = np.array([control.latched for control in self.controls], bool)
@@ -95,13 +107,22 @@ class Logic:
         """One circuit's."""
         controlled = [branch for branch in circuit.branches if branch.control]
         start_on = [branch.start == branch.control.on for branch in controlled]
-        commanded = [not branch.control.signal or branch.control.signal in circuit.signals for branch in controlled]
+        commanded = [
+            not branch.control.signal or branch.control.signal in circuit.signals for branch in controlled
+        ]
         senses = [sense for branch in controlled for sense in branch.control.senses]
         omega = circuit.omega
         rows = {
-            analysis: np.array([(branch.row(branch.control.off, analysis, omega), branch.row(branch.control.on, analysis, omega)) for branch in controlled], complex).reshape(
-                1, -1, 2, 3
-            )
+            analysis: np.array(
+                [
+                    (
+                        branch.row(branch.control.off, analysis, omega),
+                        branch.row(branch.control.on, analysis, omega),
+                    )
+                    for branch in controlled
+                ],
+                complex,
+            ).reshape(1, -1, 2, 3)
             for analysis in BOTH
         }
         limits = np.array([[[getattr(sense, name) for sense in senses] for name in ("rises", "holds")]])
@@ -110,8 +131,17 @@ class Logic:
     @classmethod
     def stack(cls, logics: "Sequence[Logic]") -> "Logic":
         """Several circuits' together."""
-        start_on, commanded, limits = (np.concatenate([getattr(each, name) for each in logics]) for name in ("start_on", "commanded", "_limits"))
-        return cls(logics[0].circuit, start_on, commanded, limits, {analysis: np.concatenate([each.rows[analysis] for each in logics]) for analysis in BOTH})
+        start_on, commanded, limits = (
+            np.concatenate([getattr(each, name) for each in logics])
+            for name in ("start_on", "commanded", "_limits")
+        )
+        return cls(
+            logics[0].circuit,
+            start_on,
+            commanded,
+            limits,
+            {analysis: np.concatenate([each.rows[analysis] for each in logics]) for analysis in BOTH},
+        )
 
     def _ends(self, sense: Sense) -> tuple[int, int]:
         topology = self.circuit.topology
@@ -166,4 +196,7 @@ class Standing:
     def unsettled(self, logic: Logic) -> dict[int, tuple[str, ...]]:
         """The names of what each circuit that does so holds off."""
         names = [logic.circuit.branches[place].name for place in logic.places]
-        return {int(circuit): tuple(names[column] for column in np.flatnonzero(self._held[circuit])) for circuit in np.flatnonzero(self._held.any(axis=1))}
+        return {
+            int(circuit): tuple(names[column] for column in np.flatnonzero(self._held[circuit]))
+            for circuit in np.flatnonzero(self._held.any(axis=1))
+        }

@@ -27,7 +27,10 @@ Flags = npt.NDArray[np.bool_]
 def rows_of(circuit: Circuit, states: Sequence[str], analysis: Analysis) -> Array:
     """Every branch's row with the branches in these states (m×3)."""
     omega = circuit.omega
-    return np.array([branch.row(state, analysis, omega) for branch, state in zip(circuit.branches, states, strict=True)], complex).reshape(-1, 3)
+    return np.array(
+        [branch.row(state, analysis, omega) for branch, state in zip(circuit.branches, states, strict=True)],
+        complex,
+    ).reshape(-1, 3)
 
 
 def assemble(circuit: Circuit, analysis: Analysis, rows: Array) -> tuple[csc_matrix, Array]:
@@ -35,7 +38,9 @@ def assemble(circuit: Circuit, analysis: Analysis, rows: Array) -> tuple[csc_mat
     alpha, beta, emf = rows.T if analysis is Analysis.AC else rows.T.real
     topology = circuit.topology
     pattern, size = topology.pattern[analysis], topology.size
-    matrix = csc_matrix((pattern.values(alpha, beta, circuit.omega), pattern.indices, pattern.indptr), shape=(size, size))
+    matrix = csc_matrix(
+        (pattern.values(alpha, beta, circuit.omega), pattern.indices, pattern.indptr), shape=(size, size)
+    )
     return matrix, np.concatenate([np.zeros(size - len(rows), emf.dtype), emf])
 
 
@@ -50,7 +55,9 @@ class Solved:
         self.nodes, self.size = len(circuit.nodes), circuit.topology.size
         self.matrix, self.right = assemble(circuit, analysis, rows)
         try:
-            self._factors = splu(self.matrix, relax=1, panel_size=1)  # no dense blocks worth the name in circuits of this size
+            self._factors = splu(
+                self.matrix, relax=1, panel_size=1
+            )  # no dense blocks worth the name in circuits of this size
         except RuntimeError:  # SuperLU's word for an exactly singular matrix
             raise CircuitError(unsolvable(circuit, analysis, rows)) from None
         self.x = np.append(self._factors.solve(self.right), 0)
@@ -66,7 +73,9 @@ class Solved:
 
     def answers(self, a: int, b: int) -> Array:
         """What one volt in each branch's place gives between two rows (m): wᵀA⁻¹e_k of every k, which is one solution of the transposed system."""
-        return self._factors.solve(injected(np.array([[a, b]]), self.size, self.x.dtype)[:, 0], trans="T")[self.nodes :]
+        return self._factors.solve(injected(np.array([[a, b]]), self.size, self.x.dtype)[:, 0], trans="T")[
+            self.nodes :
+        ]
 
 
 def injected(pairs: Places, size: int, kind: npt.DTypeLike) -> Array:
@@ -100,7 +109,9 @@ def _source_loop(circuit: Circuit, rows: Array) -> str:
             node = joined[node]
         return node
 
-    ideal = [(branch, row) for branch, row in zip(circuit.branches, rows, strict=True) if row[0] and not row[1]]
+    ideal = [
+        (branch, row) for branch, row in zip(circuit.branches, rows, strict=True) if row[0] and not row[1]
+    ]
     for branch, row in ideal:
         if not row[2]:
             joined[root(branch.a)] = root(branch.b)

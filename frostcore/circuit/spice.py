@@ -45,17 +45,27 @@ def deck(
         if impedance is None:
             lines.append(f"* {branch.id} is open")
             continue
-        lines.append(f"* {branch.id}: {_plain(branch.name)}{', ' + settled.states[place] if settled.states[place] else ''}")
+        lines.append(
+            f"* {branch.id}: {_plain(branch.name)}{', ' + settled.states[place] if settled.states[place] else ''}"
+        )
         lines += _series(f"b{place}", spice[branch.a], spice[branch.b], impedance)
     for place, (a, b, impedance, name) in enumerate(added):
         lines.append(f"* {_plain(name)}")
         lines += _series(f"x{place}", spice[a], spice[b], impedance)
     lines.append("* insulation and stray capacitance")
-    lines += [f"Rins{place} {name} 0 {INSULATION_OHMS:.12g}" for place, name in enumerate(list(spice.values())[1:])]
-    lines += [f"Cstr{place} {spice[stray.a]} {spice[stray.b]} {stray.farads:.12g}" for place, stray in enumerate(circuit.strays)]
+    lines += [
+        f"Rins{place} {name} 0 {INSULATION_OHMS:.12g}" for place, name in enumerate(list(spice.values())[1:])
+    ]
+    lines += [
+        f"Cstr{place} {spice[stray.a]} {spice[stray.b]} {stray.farads:.12g}"
+        for place, stray in enumerate(circuit.strays)
+    ]
     lines += [".control", "set numdgt=15", "set width=200"]
     for analysis in analyses:
-        lines += ["op" if analysis is Analysis.DC else f"ac lin 1 {circuit.hertz:.12g} {circuit.hertz:.12g}", "print all"]
+        lines += [
+            "op" if analysis is Analysis.DC else f"ac lin 1 {circuit.hertz:.12g} {circuit.hertz:.12g}",
+            "print all",
+        ]
     lines += [f"let reading = {answer}", "print reading"] if answer else []
     lines += ["quit", ".endc"]
     return "\n".join([*lines, ".end"]) + "\n"

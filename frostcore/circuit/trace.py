@@ -16,7 +16,14 @@ from frostcore.quantity import Quantity, State
 from frostcore.sheet.model import Sheet
 from frostcore.verdict import Verdict
 
-COST = {BranchKind.WIRE: 1.0, BranchKind.CONTACT: 1.0, BranchKind.SWITCH: 1.2, BranchKind.RESISTOR: 40.0, BranchKind.LOAD: 60.0, BranchKind.SOURCE: 200.0}
+COST = {
+    BranchKind.WIRE: 1.0,
+    BranchKind.CONTACT: 1.0,
+    BranchKind.SWITCH: 1.2,
+    BranchKind.RESISTOR: 40.0,
+    BranchKind.LOAD: 60.0,
+    BranchKind.SOURCE: 200.0,
+}
 """How unwilling a path is to pass a branch of each kind."""
 
 
@@ -78,9 +85,15 @@ def functions(sheet: Sheet, circuit: Circuit) -> tuple[FunctionName, ...]:
     """Everything that can be traced on a unit, in the order of its components."""
     found = []
     for component in sheet.components:
-        mine = [branch for branch in circuit.branches if branch.part == component.id and branch.kind in {BranchKind.LOAD, BranchKind.RESISTOR}]
+        mine = [
+            branch
+            for branch in circuit.branches
+            if branch.part == component.id and branch.kind in {BranchKind.LOAD, BranchKind.RESISTOR}
+        ]
         for branch in mine:
-            if branch.id.partition(".")[2] in {"bus", "drive"} or branch.part in {board.component for board in sheet.boards}:
+            if branch.id.partition(".")[2] in {"bus", "drive"} or branch.part in {
+                board.component for board in sheet.boards
+            }:
                 continue
             found.append(FunctionName(branch.id, branch.name, branch.id, component.id))
         found += [
@@ -115,9 +128,15 @@ def function_named(sheet: Sheet, circuit: Circuit, name: str) -> FunctionName:
                 _, path, _ = ways.best(circuit.branch(item.branch))
             except CircuitError:
                 continue
-            if any(branch.kind is BranchKind.SWITCH and {branch.a, branch.b} <= switched for branch in path if branch):
+            if any(
+                branch.kind is BranchKind.SWITCH and {branch.a, branch.b} <= switched
+                for branch in path
+                if branch
+            ):
                 return item
-    message = f"There is no function “{name}” on the {sheet.title}; it has {', '.join(item.id for item in known)}."
+    message = (
+        f"There is no function “{name}” on the {sheet.title}; it has {', '.join(item.id for item in known)}."
+    )
     raise CircuitError(message)
 
 
@@ -129,7 +148,13 @@ def trace(sheet: Sheet, settled: Settled, function: FunctionName) -> Trace:
     meter = Function.OHM if not circuit.live else Function.VAC if ac else Function.VDC
     named, black = _named(_labels(sheet, circuit), path, nodes), nodes[-1]
     points = [
-        TracePoint(label, node, expect(settled, Points(label, named[-1], node, black), meter), onward, _place(sheet, label))
+        TracePoint(
+            label,
+            node,
+            expect(settled, Points(label, named[-1], node, black), meter),
+            onward,
+            _place(sheet, label),
+        )
         for label, node, onward in zip(named, nodes, (*path, None), strict=True)
     ]
     load_at = _load_at(path, function)
@@ -138,7 +163,10 @@ def trace(sheet: Sheet, settled: Settled, function: FunctionName) -> Trace:
 
 def _named(labels: Mapping[str, list[str]], path: tuple[Branch, ...], nodes: tuple[str, ...]) -> list[str]:
     """How each node of a path is called along it."""
-    return [_label(labels, node, before, after) for node, before, after in zip(nodes, (None, *path), (*path, None), strict=True)]
+    return [
+        _label(labels, node, before, after)
+        for node, before, after in zip(nodes, (None, *path), (*path, None), strict=True)
+    ]
 
 
 def _load_at(path: tuple[Branch, ...], function: FunctionName) -> int:
@@ -157,7 +185,10 @@ def probes(sheet: Sheet, circuit: Circuit) -> tuple[tuple[str, str], ...]:
         named, at = _named(labels, path, nodes), _load_at(path, function) + 1
         for label in named[:at]:
             if _is_pin(label):
-                back = next((other for other in named[at:] if other.partition(".")[0] == label.partition(".")[0]), None)
+                back = next(
+                    (other for other in named[at:] if other.partition(".")[0] == label.partition(".")[0]),
+                    None,
+                )
                 if back:
                     found[label, back] = None
         found[named[at - 1], named[at]] = None
@@ -177,7 +208,11 @@ def localise(path: Trace, readings: Mapping[str, Quantity]) -> Segment | None:
         between = tuple(item.onward for item in path.points[max(last, 0) : index] if item.onward)
         what = "; ".join(branch.name for branch in between) or "the supply before it"
         good = path.points[last].label if last >= 0 else None
-        text = f"Good at {good}, bad at {point.label}: the fault lies in {what}." if good else f"Bad already at {point.label}: look at {what}."
+        text = (
+            f"Good at {good}, bad at {point.label}: the fault lies in {what}."
+            if good
+            else f"Bad already at {point.label}: look at {what}."
+        )
         return Segment(good, point.label, between, text)
     return None
 
@@ -214,19 +249,30 @@ class _Ways:
         best: tuple[float, Branch, tuple[Branch, ...], tuple[str, ...]] | None = None
         # By the least that both ways can cost, without regard to what either takes from the other.
         least = [
-            (self._costs(source.a).get(start, math.inf) + self._costs(source.b).get(end, math.inf), source, start, end)
+            (
+                self._costs(source.a).get(start, math.inf) + self._costs(source.b).get(end, math.inf),
+                source,
+                start,
+                end,
+            )
             for source in self._sources
             if source.id != load.id
             for start, end in ((load.a, load.b), (load.b, load.a))
         ]
-        for bound, source, start, end in sorted((item for item in least if item[0] < math.inf), key=lambda item: item[0]):
+        for bound, source, start, end in sorted(
+            (item for item in least if item[0] < math.inf), key=lambda item: item[0]
+        ):
             most = best[0] - 1e-9 if best else math.inf
             if bound >= most:
                 break
-            cost, out, out_nodes = self._way(source.a, start, {load.id, source.id}, {end, source.b} - {start}, most)
+            cost, out, out_nodes = self._way(
+                source.a, start, {load.id, source.id}, {end, source.b} - {start}, most
+            )
             if out is None:
                 continue
-            back_cost, back, back_nodes = self._way(end, source.b, {load.id, source.id}, set(out_nodes) - {end}, most - cost)
+            back_cost, back, back_nodes = self._way(
+                end, source.b, {load.id, source.id}, set(out_nodes) - {end}, most - cost
+            )
             if back is not None:
                 best = (cost + back_cost, source, (*out, load, *back), (*out_nodes, *back_nodes))
         if best is None:
@@ -249,7 +295,9 @@ class _Ways:
             self._known[start] = costs
         return self._known[start]
 
-    def _way(self, start: str, goal: str, without: set[str], avoided: set[str], most: float) -> tuple[float, list[Branch] | None, list[str]]:
+    def _way(
+        self, start: str, goal: str, without: set[str], avoided: set[str], most: float
+    ) -> tuple[float, list[Branch] | None, list[str]]:
         """The cheapest way between two nodes that costs less than ``most``; (cost, branches, nodes)."""
         edges = self._edges
         queue: list[tuple[float, int, str]] = [(0.0, 0, start)]
@@ -268,14 +316,21 @@ class _Ways:
                 continue
             for other, branch, price in edges.get(node, ()):
                 further = cost + price
-                if further < most and further < costs.get(other, math.inf) and other not in avoided and branch.id not in without:
+                if (
+                    further < most
+                    and further < costs.get(other, math.inf)
+                    and other not in avoided
+                    and branch.id not in without
+                ):
                     costs[other], came[other] = further, (node, branch)
                     counter += 1
                     heapq.heappush(queue, (further, counter, other))
         return 0.0, None, []
 
 
-def _reachable(source: Branch, path: tuple[Branch, ...], nodes: tuple[str, ...]) -> tuple[Branch, tuple[Branch, ...], tuple[str, ...]]:
+def _reachable(
+    source: Branch, path: tuple[Branch, ...], nodes: tuple[str, ...]
+) -> tuple[Branch, tuple[Branch, ...], tuple[str, ...]]:
     """The path without its ends that no lead can reach: the house's side of the plug, an inverter's inner bus."""
     while nodes[0].startswith("wall_"):
         path, nodes = path[1:], nodes[1:]
@@ -324,10 +379,24 @@ def _place(sheet: Sheet, label: str) -> str:
 def best_pair(path: Trace) -> tuple[str, str]:
     """The first pair worth probing on a path: feed and return at its first connector between board and load, else the load's own ends."""
     before, after = path.points[: path.load_at + 1], path.points[path.load_at + 1 :]
-    switched = next((place for place, point in enumerate(before) if point.onward and point.onward.kind is not BranchKind.WIRE), -1)
+    switched = next(
+        (
+            place
+            for place, point in enumerate(before)
+            if point.onward and point.onward.kind is not BranchKind.WIRE
+        ),
+        -1,
+    )
     for point in (*before[switched + 1 :], *before):
         if _is_pin(point.label):
-            back = next((other.label for other in after if other.label.partition(".")[0] == point.label.partition(".")[0]), None)
+            back = next(
+                (
+                    other.label
+                    for other in after
+                    if other.label.partition(".")[0] == point.label.partition(".")[0]
+                ),
+                None,
+            )
             if back:
                 return point.label, back
     return before[-1].label, after[0].label

@@ -28,7 +28,11 @@ def believe(set_point: float, error_kelvin: float, found: float | None = None) -
     settles = set_point - error_kelvin
     size = format_value(abs(error_kelvin), Dimension.TEMPERATURE_DIFFERENCE)
     text = f"Set to {format_celsius(set_point)}, the board stops when it senses that; the cabinet is then at {format_celsius(settles)}"
-    text += f", {size} {'colder' if error_kelvin > 0 else 'warmer'} than set." if abs(error_kelvin) >= 0.05 else "."
+    text += (
+        f", {size} {'colder' if error_kelvin > 0 else 'warmer'} than set."
+        if abs(error_kelvin) >= 0.05
+        else "."
+    )
     explains = None
     if found is not None:
         explains = abs(found - settles) <= EXPLAINS_WITHIN_KELVIN

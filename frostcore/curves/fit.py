@@ -8,7 +8,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from frostcore.curves.model import REFERENCE_CELSIUS, BetaCurve, Curve, Floats, SteinhartHartCurve, kelvin, log_ohms
+from frostcore.curves.model import (
+    REFERENCE_CELSIUS,
+    BetaCurve,
+    Curve,
+    Floats,
+    SteinhartHartCurve,
+    kelvin,
+    log_ohms,
+)
 from frostcore.errors import CurveError
 
 
@@ -40,7 +48,9 @@ def fit_beta(celsius: ArrayLike, ohms: ArrayLike) -> Fit:
     slope = float(centred @ logs / (centred @ centred))
     intercept = float(logs.mean() - slope * inverse.mean())
     reference = float(np.exp(intercept + slope / kelvin(REFERENCE_CELSIUS)))
-    return _fit(BetaCurve(reference, float(slope), REFERENCE_CELSIUS, _span(temperatures)), temperatures, np.exp(logs))
+    return _fit(
+        BetaCurve(reference, float(slope), REFERENCE_CELSIUS, _span(temperatures)), temperatures, np.exp(logs)
+    )
 
 
 def fit_steinhart_hart(celsius: ArrayLike, ohms: ArrayLike) -> Fit:

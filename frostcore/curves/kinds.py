@@ -105,18 +105,31 @@ class ErrorKinds:
     borne_out: bool = True
 
 
-GUIDE_POINTS = ((-18.0, "in the freezer"), (0.0, "in an ice bath"), (22.0, "at room warmth"), (35.0, "in the closed hand"))
+GUIDE_POINTS = (
+    (-18.0, "in the freezer"),
+    (0.0, "in an ice bath"),
+    (22.0, "at room warmth"),
+    (35.0, "in the closed hand"),
+)
 """Temperatures a repairer can make anywhere, in degrees Celsius."""
 NEAR_KELVIN = 8.0
 """A reading this near to a guide point counts as taken there."""
 
 
-def explain(curve: Curve, points: list[SensorPoint], limits: Limits, library: Iterable[KnownCurve] = ()) -> ErrorKinds:
+def explain(
+    curve: Curve, points: list[SensorPoint], limits: Limits, library: Iterable[KnownCurve] = ()
+) -> ErrorKinds:
     """Weigh every kind of error against the readings."""
     celsius, ohms = numbers(points)
     lost = len(points) - len(ohms)
     if not len(ohms):
-        return ErrorKinds(ErrorKind.CANNOT_TELL, (), "Open or short at every point: a break or a pinched wire. Measure again at the sensor's own plug.", None, "")
+        return ErrorKinds(
+            ErrorKind.CANNOT_TELL,
+            (),
+            "Open or short at every point: a break or a pinched wire. Measure again at the sensor's own plug.",
+            None,
+            "",
+        )
     fits = [
         _plain(curve, celsius, ohms, limits),
         _one_parameter(ErrorKind.SERIES_RESISTANCE, curve, celsius, ohms, limits),
@@ -124,14 +137,20 @@ def explain(curve: Curve, points: list[SensorPoint], limits: Limits, library: It
         _one_parameter(ErrorKind.SCALE, curve, celsius, ohms, limits),
     ]
     fits += _shifted(curve, points, celsius, ohms, limits, tuple(library))
-    fits = [(kind, score + PENALTY[kind] + OPEN_COST * lost, parameters, predict) for kind, score, parameters, predict in fits]
+    fits = [
+        (kind, score + PENALTY[kind] + OPEN_COST * lost, parameters, predict)
+        for kind, score, parameters, predict in fits
+    ]
     if (stray := _intermittent(curve, points, limits)) is not None:
         fits.append(stray)
     scores = np.array([score for _, score, _, _ in fits])
     weights = np.exp(-(scores - scores.min()) / 2)
     weights /= weights.sum()
     ranked = tuple(
-        KindFit(kind, float(weight), parameters, predict) for weight, (kind, _, parameters, predict) in sorted(zip(weights, fits, strict=True), key=lambda pair: -pair[0])
+        KindFit(kind, float(weight), parameters, predict)
+        for weight, (kind, _, parameters, predict) in sorted(
+            zip(weights, fits, strict=True), key=lambda pair: -pair[0]
+        )
     )
     return _conclude(curve, points, limits, ranked)
 
@@ -168,54 +187,112 @@ def _one_parameter(kind: ErrorKind, curve: Curve, celsius: Floats, ohms: Floats,
     starts = np.log(SPREAD * unit)
     scores = [score(start) for start in starts]
     best = int(np.argmin(scores))
-    found = minimize_scalar(score, bounds=(starts[max(best - 1, 0)], starts[min(best + 1, len(starts) - 1)]), method="bounded", options={"xatol": 1e-9})
+    found = minimize_scalar(
+        score,
+        bounds=(starts[max(best - 1, 0)], starts[min(best + 1, len(starts) - 1)]),
+        method="bounded",
+        options={"xatol": 1e-9},
+    )
     parameter = float(np.exp(found.x))
-    name = {ErrorKind.SERIES_RESISTANCE: "series_ohms", ErrorKind.PARALLEL_LEAKAGE: "parallel_ohms", ErrorKind.SCALE: "factor"}[kind]
-    return kind, min(float(found.fun), scores[best]), {name: parameter}, lambda at: _reading(kind, curve.ohms(at), parameter)[0]
+    name = {
+        ErrorKind.SERIES_RESISTANCE: "series_ohms",
+        ErrorKind.PARALLEL_LEAKAGE: "parallel_ohms",
+        ErrorKind.SCALE: "factor",
+    }[kind]
+    return (
+        kind,
+        min(float(found.fun), scores[best]),
+        {name: parameter},
+        lambda at: _reading(kind, curve.ohms(at), parameter)[0],
+    )
 
 
-def _shifted(curve: Curve, points: list[SensorPoint], celsius: Floats, ohms: Floats, limits: Limits, library: tuple[KnownCurve, ...]) -> list[Scored]:
+def _shifted(
+    curve: Curve,
+    points: list[SensorPoint],
+    celsius: Floats,
+    ohms: Floats,
+    limits: Limits,
+    library: tuple[KnownCurve, ...],
+) -> list[Scored]:
     """The known curve that fits best, and the free Beta curve through the points, whichever scores better."""
     candidates: list[Scored] = []
     span = np.linspace(-20, 40, 7)
-    others = [known for known in library if np.max(np.abs(np.log(known.curve.ohms(span) / curve.ohms(span)))) > max(limits.tolerance, 0.02)]
-    scored = [(curve_misfit(known.curve, celsius, ohms, limits) + GENERIC_CURVE_PENALTY * (known.source == "generic"), index) for index, known in enumerate(others)]
+    others = [
+        known
+        for known in library
+        if np.max(np.abs(np.log(known.curve.ohms(span) / curve.ohms(span)))) > max(limits.tolerance, 0.02)
+    ]
+    scored = [
+        (
+            curve_misfit(known.curve, celsius, ohms, limits)
+            + GENERIC_CURVE_PENALTY * (known.source == "generic"),
+            index,
+        )
+        for index, known in enumerate(others)
+    ]
     if scored:
         score, index = min(scored)
         known = others[index]
-        candidates.append((ErrorKind.SHIFTED_CURVE, score, {"curve": known.name, "r25_ohms": known.r25_ohms, "beta_kelvin": known.beta_kelvin}, known.curve.ohms))
+        candidates.append(
+            (
+                ErrorKind.SHIFTED_CURVE,
+                score,
+                {"curve": known.name, "r25_ohms": known.r25_ohms, "beta_kelvin": known.beta_kelvin},
+                known.curve.ohms,
+            )
+        )
     # Two free parameters fit any two points; only a third can bear them out.
     free = fitted(points) if len(celsius) >= 3 else None
     if free is not None and free.sense == curve.sense and 1500 < abs(free.beta_kelvin) < 6000:
         parameters = {"curve": "", "r25_ohms": free.reference_ohms, "beta_kelvin": free.beta_kelvin}
-        candidates.append((ErrorKind.SHIFTED_CURVE, curve_misfit(free, celsius, ohms, limits) + UNKNOWN_CURVE_PENALTY, parameters, free.ohms))
+        candidates.append(
+            (
+                ErrorKind.SHIFTED_CURVE,
+                curve_misfit(free, celsius, ohms, limits) + UNKNOWN_CURVE_PENALTY,
+                parameters,
+                free.ohms,
+            )
+        )
     return [min(candidates, key=lambda scored: scored[1])] if candidates else []
 
 
 def _intermittent(curve: Curve, points: list[SensorPoint], limits: Limits) -> Scored | None:
     """Some readings in band, the others stray; None unless there are both."""
     verdicts = [judge(curve, point, limits).verdict for point in points]
-    good = [point for point, verdict in zip(points, verdicts, strict=True) if verdict in {Verdict.IN_BAND, Verdict.UNCLEAR}]
+    good = [
+        point
+        for point, verdict in zip(points, verdicts, strict=True)
+        if verdict in {Verdict.IN_BAND, Verdict.UNCLEAR}
+    ]
     strays = len(points) - len(good)
     if not good or not strays:
         return None
     celsius, ohms = numbers(good)
     score = curve_misfit(curve, celsius, ohms, limits) + PENALTY[ErrorKind.INTERMITTENT] + STRAY_COST * strays
     # A stray reading has no width of its own; give it that of a reading, so that scores compare.
-    score += strays * float(np.log(max(limits.meter, 0.003) ** 2 / 3 + (curve.alpha(0.0) * limits.doubt_kelvin) ** 2 / 3))
+    score += strays * float(
+        np.log(max(limits.meter, 0.003) ** 2 / 3 + (curve.alpha(0.0) * limits.doubt_kelvin) ** 2 / 3)
+    )
     return ErrorKind.INTERMITTENT, score, {"strays": float(strays)}, curve.ohms
 
 
-def _conclude(curve: Curve, points: list[SensorPoint], limits: Limits, ranked: tuple[KindFit, ...]) -> ErrorKinds:
+def _conclude(
+    curve: Curve, points: list[SensorPoint], limits: Limits, ranked: tuple[KindFit, ...]
+) -> ErrorKinds:
     best = ranked[0]
-    all_fit = all(judge(curve, point, limits).verdict in {Verdict.IN_BAND, Verdict.UNCLEAR} for point in points)
+    all_fit = all(
+        judge(curve, point, limits).verdict in {Verdict.IN_BAND, Verdict.UNCLEAR} for point in points
+    )
     # Any one-parameter kind passes through a single temperature; only a second one can bear it out.
     borne_out = bool(np.ptp(numbers(points)[0]) >= APART_KELVIN)
     named = borne_out or best.kind in {ErrorKind.NONE, ErrorKind.INTERMITTENT}
     kind = best.kind if best.weight >= CONVINCING_WEIGHT and named else ErrorKind.CANNOT_TELL
     if best.kind is ErrorKind.NONE or (all_fit and kind is ErrorKind.CANNOT_TELL):
         kind = ErrorKind.NONE if all_fit else ErrorKind.CANNOT_TELL
-    celsius, text = (None, "") if kind is not ErrorKind.CANNOT_TELL else _telling_point(curve, points, limits, ranked)
+    celsius, text = (
+        (None, "") if kind is not ErrorKind.CANNOT_TELL else _telling_point(curve, points, limits, ranked)
+    )
     return ErrorKinds(kind, ranked, _words(kind, best, points), celsius, text, borne_out)
 
 
@@ -223,7 +300,9 @@ def _words(kind: ErrorKind, best: KindFit, points: list[SensorPoint]) -> str:
     words = MEANINGS[kind]
     match kind:
         case ErrorKind.NONE if len(points) == 1:
-            return "The one reading fits its curve. That is weak evidence; take a second at another temperature."
+            return (
+                "The one reading fits its curve. That is weak evidence; take a second at another temperature."
+            )
         case ErrorKind.SERIES_RESISTANCE:
             words += f" About {format_ohms(best.parameters['series_ohms'])} too much."
         case ErrorKind.PARALLEL_LEAKAGE:
@@ -236,22 +315,32 @@ def _words(kind: ErrorKind, best: KindFit, points: list[SensorPoint]) -> str:
     return words
 
 
-def _telling_point(curve: Curve, points: list[SensorPoint], limits: Limits, ranked: tuple[KindFit, ...]) -> tuple[float | None, str]:
+def _telling_point(
+    curve: Curve, points: list[SensorPoint], limits: Limits, ranked: tuple[KindFit, ...]
+) -> tuple[float | None, str]:
     """The temperature at which the likeliest kinds part most, weighed by how well a reading there could tell."""
     taken = [point.temperature.value for point in points if point.resistance.state is State.VALUE]
     if ranked[0].kind is ErrorKind.INTERMITTENT or len(ranked) < 2:
         return None, "Measure the same point again while you move the harness."
-    first, second = ranked[0], next((fit for fit in ranked[1:] if fit.kind is not ErrorKind.INTERMITTENT), ranked[1])
+    first, second = (
+        ranked[0],
+        next((fit for fit in ranked[1:] if fit.kind is not ErrorKind.INTERMITTENT), ranked[1]),
+    )
     best: tuple[float, float, str] | None = None
     for celsius, words in GUIDE_POINTS:
         if any(abs(celsius - other) < NEAR_KELVIN for other in taken):
             continue
         width = np.hypot(max(limits.meter, 0.003), curve.alpha(celsius) * limits.doubt_kelvin)
-        apart = abs(float(np.log(first.predict(np.array(celsius)) / second.predict(np.array(celsius))))) / width
+        apart = (
+            abs(float(np.log(first.predict(np.array(celsius)) / second.predict(np.array(celsius))))) / width
+        )
         if best is None or apart > best[0]:
             best = (apart, celsius, words)
     if best is None:
-        return None, "Measure one point again while you move the harness, and check the thermometer in an ice bath."
+        return (
+            None,
+            "Measure one point again while you move the harness, and check the thermometer in an ice bath.",
+        )
     names = " from ".join(KIND_NAMES[fit.kind] for fit in (first, second))
     return best[1], f"Measure it {best[2]}, about {format_celsius(best[1])}: that tells {names}."
 

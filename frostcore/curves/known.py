@@ -24,7 +24,23 @@ from frostcore.errors import CurveError
 from frostcore.quantity import State, format_ohms
 from frostcore.sheet.model import Sheet
 
-GENERIC_OHMS = (1000, 2000, 2200, 2700, 3000, 3300, 4700, 5000, 10000, 15000, 20000, 30000, 47000, 50000, 100000)
+GENERIC_OHMS = (
+    1000,
+    2000,
+    2200,
+    2700,
+    3000,
+    3300,
+    4700,
+    5000,
+    10000,
+    15000,
+    20000,
+    30000,
+    47000,
+    50000,
+    100000,
+)
 GENERIC_BETAS = (3435, 3650, 3950)
 
 
@@ -50,7 +66,11 @@ class KnownCurve:
 
 def generic_families() -> tuple[KnownCurve, ...]:
     """The usual NTC thermistors, every R25 with every Beta."""
-    return tuple(KnownCurve(f"NTC {format_ohms(ohms)} at 25 °C, B {beta} K", BetaCurve(ohms, beta), "generic") for ohms in GENERIC_OHMS for beta in GENERIC_BETAS)
+    return tuple(
+        KnownCurve(f"NTC {format_ohms(ohms)} at 25 °C, B {beta} K", BetaCurve(ohms, beta), "generic")
+        for ohms in GENERIC_OHMS
+        for beta in GENERIC_BETAS
+    )
 
 
 def curves_of(sheets: Iterable[Sheet]) -> tuple[KnownCurve, ...]:
@@ -59,14 +79,22 @@ def curves_of(sheets: Iterable[Sheet]) -> tuple[KnownCurve, ...]:
     for sheet in sheets:
         for name in sheet.curves:
             users = [sheet.sensor_name(sensor).lower() for sensor in sheet.sensors if sensor.curve == name]
-            known.append(KnownCurve(f"{sheet.title}: {', '.join(users) or name}", sheet.curves[name].curve(), sheet.title))
+            known.append(
+                KnownCurve(
+                    f"{sheet.title}: {', '.join(users) or name}", sheet.curves[name].curve(), sheet.title
+                )
+            )
     return tuple(known)
 
 
 def numbers(points: Iterable[SensorPoint]) -> tuple[Floats, Floats]:
     """Temperatures in degrees Celsius and resistances in ohms, shape (n,) each, of the points that have a number."""
-    valued = [point for point in points if point.resistance.state is State.VALUE and point.resistance.value > 0]
-    return np.array([point.temperature.value for point in valued]), np.array([point.resistance.value for point in valued])
+    valued = [
+        point for point in points if point.resistance.state is State.VALUE and point.resistance.value > 0
+    ]
+    return np.array([point.temperature.value for point in valued]), np.array(
+        [point.resistance.value for point in valued]
+    )
 
 
 def misfit(residuals: Floats, alphas: Floats, weights: Floats, limits: Limits) -> float:
@@ -75,7 +103,10 @@ def misfit(residuals: Floats, alphas: Floats, weights: Floats, limits: Limits) -
     ``alphas`` is α in 1/K at each point. Σ = diag((w·α·d)² + m²)/3 + w·wᵀ·t²/3, with a floor of 0.3 % for the meter's last digit.
     """
     meter = max(limits.meter, 0.003)
-    covariance = (np.diag((weights * alphas * limits.doubt_kelvin) ** 2 + meter**2) + np.outer(weights, weights) * limits.tolerance**2) / 3
+    covariance = (
+        np.diag((weights * alphas * limits.doubt_kelvin) ** 2 + meter**2)
+        + np.outer(weights, weights) * limits.tolerance**2
+    ) / 3
     _, determinant = np.linalg.slogdet(covariance)
     return float(residuals @ np.linalg.solve(covariance, residuals) + determinant)
 
@@ -94,7 +125,9 @@ class Identified:
     weight: float
 
 
-def identify(points: list[SensorPoint], library: Iterable[KnownCurve], limits: Limits) -> tuple[Identified, ...]:
+def identify(
+    points: list[SensorPoint], library: Iterable[KnownCurve], limits: Limits
+) -> tuple[Identified, ...]:
     """Known curves ranked by likelihood for measured points, likeliest first.
 
     Raises CurveError when no point has a number.

@@ -109,10 +109,15 @@ class BetaCurve(Curve):
             raise CurveError(message)
 
     def ohms(self, celsius: ArrayLike) -> Floats:
-        return self.reference_ohms * np.exp(self.beta_kelvin * (1 / kelvin(celsius) - 1 / kelvin(self.reference_celsius)))
+        return self.reference_ohms * np.exp(
+            self.beta_kelvin * (1 / kelvin(celsius) - 1 / kelvin(self.reference_celsius))
+        )
 
     def celsius(self, ohms: ArrayLike) -> Floats:
-        inverse = 1 / kelvin(self.reference_celsius) + (log_ohms(ohms) - math.log(self.reference_ohms)) / self.beta_kelvin
+        inverse = (
+            1 / kelvin(self.reference_celsius)
+            + (log_ohms(ohms) - math.log(self.reference_ohms)) / self.beta_kelvin
+        )
         return _celsius_from_inverse(inverse, ohms)
 
     def alpha(self, celsius: float) -> float:
@@ -134,7 +139,9 @@ class SteinhartHartCurve(Curve):
 
     def __post_init__(self) -> None:
         if not all(map(math.isfinite, (self.a, self.b, self.c))):
-            message = f"Steinhart-Hart needs three finite coefficients, not A={self.a}, B={self.b}, C={self.c}."
+            message = (
+                f"Steinhart-Hart needs three finite coefficients, not A={self.a}, B={self.b}, C={self.c}."
+            )
             raise CurveError(message)
         logs = np.log(self.ohms(np.linspace(*self.domain, 57)))
         slope = self.b + 3 * self.c * logs**2
@@ -200,7 +207,9 @@ class TableCurve(Curve):
         if np.any(steps == 0) or np.any(rises == 0) or np.any(np.sign(rises) != np.sign(rises[0])):
             message = "The table's resistance must rise or fall all the way with temperature, one row for each temperature."
             raise CurveError(message)
-        object.__setattr__(self, "rows", tuple((float(t), float(r)) for t, r in zip(celsius, ohms, strict=True)))
+        object.__setattr__(
+            self, "rows", tuple((float(t), float(r)) for t, r in zip(celsius, ohms, strict=True))
+        )
         object.__setattr__(self, "_inverse", inverse)
         object.__setattr__(self, "_logs", logs)
 

@@ -67,7 +67,11 @@ def draw(curve: Curve, limits: Limits, verdicts: tuple[SensorVerdict, ...] = ())
     low_c, high_c = _temperature_range(curve, verdicts)
     span = np.linspace(low_c, high_c, 61)
     bands = [expected_band(curve, float(celsius), limits) for celsius in span]
-    finite = [v.point.resistance.value for v in verdicts if v.point.resistance.value and v.verdict not in {Verdict.OPEN, Verdict.SHORT}]
+    finite = [
+        v.point.resistance.value
+        for v in verdicts
+        if v.point.resistance.value and v.verdict not in {Verdict.OPEN, Verdict.SHORT}
+    ]
     low_log = math.log10(min([band.low for band in bands] + finite)) - 0.04
     high_log = math.log10(max([band.high for band in bands] + finite)) + 0.04
 
@@ -82,7 +86,10 @@ def draw(curve: Curve, limits: Limits, verdicts: tuple[SensorVerdict, ...] = ())
     upper = [(x, y_at(band.high)) for x, band in zip(xs, bands, strict=True)]
     lower = [(x, y_at(band.low)) for x, band in zip(xs, bands, strict=True)]
     step = 10 if high_c - low_c <= 80 else 20
-    x_ticks = tuple(Tick(x_at(celsius), f"{celsius:g}".replace("-", "−")) for celsius in range(math.ceil(low_c / step) * step, int(high_c) + 1, step))
+    x_ticks = tuple(
+        Tick(x_at(celsius), f"{celsius:g}".replace("-", "−"))
+        for celsius in range(math.ceil(low_c / step) * step, int(high_c) + 1, step)
+    )
     y_ticks = tuple(
         Tick(y_at(mantissa * 10.0**decade), _short_ohms(mantissa * 10.0**decade))
         for decade in range(math.floor(low_log), math.ceil(high_log) + 1)
@@ -91,18 +98,34 @@ def draw(curve: Curve, limits: Limits, verdicts: tuple[SensorVerdict, ...] = ())
     )
     crosses = tuple(_cross(verdict, limits, x_at, y_at, (low_c, high_c)) for verdict in verdicts)
     summary = f"Resistance from {format_ohms(bands[0].nominal)} at {format_celsius(low_c)} to {format_ohms(bands[-1].nominal)} at {format_celsius(high_c)}."
-    return CurvePicture(line, _path(upper + lower[::-1]) + "Z", x_ticks, y_ticks, crosses, " ".join([summary, *(cross.text for cross in crosses)]))
+    return CurvePicture(
+        line,
+        _path(upper + lower[::-1]) + "Z",
+        x_ticks,
+        y_ticks,
+        crosses,
+        " ".join([summary, *(cross.text for cross in crosses)]),
+    )
 
 
 def _temperature_range(curve: Curve, verdicts: tuple[SensorVerdict, ...]) -> tuple[float, float]:
     low, high = curve.domain
     low, high = max(low, -40.0), min(high, 60.0)
     for verdict in verdicts:
-        low, high = min(low, verdict.point.temperature.value - 3), max(high, verdict.point.temperature.value + 3)
+        low, high = (
+            min(low, verdict.point.temperature.value - 3),
+            max(high, verdict.point.temperature.value + 3),
+        )
     return low, high
 
 
-def _cross(verdict: SensorVerdict, limits: Limits, x_at: Callable[[float], float], y_at: Callable[[float], float], span: tuple[float, float]) -> Cross:
+def _cross(
+    verdict: SensorVerdict,
+    limits: Limits,
+    x_at: Callable[[float], float],
+    y_at: Callable[[float], float],
+    span: tuple[float, float],
+) -> Cross:
     celsius, ohms = verdict.point.temperature.value, verdict.point.resistance.value
     x, expected_y = x_at(celsius), y_at(verdict.band.nominal)
     half_width = max(4.0, x_at(celsius + limits.doubt_kelvin) - x)

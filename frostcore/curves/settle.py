@@ -58,7 +58,14 @@ def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = 0.10) -> Sett
         message = "Two readings stand at the same time. Give each its own time, such as 30s=27k 60s=29k."
         raise CurveError(message)
     if len(t) < LEAST_READINGS:
-        return Settled(None, None, False, None, None, f"Too early: {len(t)} of at least {LEAST_READINGS} readings. Read again in half a minute.")
+        return Settled(
+            None,
+            None,
+            False,
+            None,
+            None,
+            f"Too early: {len(t)} of at least {LEAST_READINGS} readings. Read again in half a minute.",
+        )
     order = np.argsort(t)
     t, r = t[order], r[order]
     level, variance, constant = _estimate(t, r)

@@ -59,7 +59,11 @@ def read_csv(text: str) -> CheckedTable:
 
     Raises CurveError naming the line where the text itself cannot be read.
     """
-    lines = [(number, row) for number, row in enumerate(csv.reader(io.StringIO(text.lstrip("\ufeff"))), 1) if any(cell.strip() for cell in row)]
+    lines = [
+        (number, row)
+        for number, row in enumerate(csv.reader(io.StringIO(text.lstrip("\ufeff"))), 1)
+        if any(cell.strip() for cell in row)
+    ]
     if not lines:
         message = "the table is empty; it needs a header line celsius,ohms and a row for each temperature"
         raise CurveError(message)
@@ -92,7 +96,10 @@ class RecognisedTable:
     understood: str
 
 
-_TEMPERATURE_WORDS = {"°C": ("celsius", "°c", "degc", "deg c", "c", "t/c", "t(c)"), "°F": ("fahrenheit", "°f", "degf", "deg f", "f", "t(f)")}
+_TEMPERATURE_WORDS = {
+    "°C": ("celsius", "°c", "degc", "deg c", "c", "t/c", "t(c)"),
+    "°F": ("fahrenheit", "°f", "degf", "deg f", "f", "t(f)"),
+}
 _RESISTANCE_WORDS = {"kΩ": ("kohm", "kohms", "kω", "k", "r(k)", "kiloohm"), "Ω": ("ohm", "ohms", "ω", "r")}
 
 
@@ -102,12 +109,19 @@ def recognise(text: str, temperature_unit: str = "", resistance_unit: str = "") 
     Units named here beat those read from the header; without either, °C is taken, and kΩ where no value reaches 1000.
     Raises CurveError naming the line that can't be read.
     """
-    lines = [(number, line.strip()) for number, line in enumerate(text.lstrip("\ufeff").splitlines(), 1) if line.strip()]
+    lines = [
+        (number, line.strip())
+        for number, line in enumerate(text.lstrip("\ufeff").splitlines(), 1)
+        if line.strip()
+    ]
     if not lines:
         message = "nothing was pasted; paste two columns, temperature and resistance"
         raise CurveError(message)
     body = "\n".join(line for _, line in lines)
-    separator = next((mark for mark in ("\t", ";") if mark in body), "," if re.search(r"\d\s*,\s*-?\d", body) and not _decimal_commas(body) else None)
+    separator = next(
+        (mark for mark in ("\t", ";") if mark in body),
+        "," if re.search(r"\d\s*,\s*-?\d", body) and not _decimal_commas(body) else None,
+    )
     rows, header = [], ""
     for number, line in lines:
         cells = [cell.strip().strip('"') for cell in (line.split(separator) if separator else line.split())]
@@ -123,19 +137,35 @@ def recognise(text: str, temperature_unit: str = "", resistance_unit: str = "") 
         message = "fewer than two rows of numbers were found; paste temperature and resistance, a row for each temperature"
         raise CurveError(message)
     words = [word.strip() for word in re.split(r"[\t;,]| {2,}", header.lower())] if header else []
-    swapped = bool(words) and _unit(words[0], _RESISTANCE_WORDS) != "" and len(words) > 1 and _unit(words[1], _TEMPERATURE_WORDS) != ""
+    swapped = (
+        bool(words)
+        and _unit(words[0], _RESISTANCE_WORDS) != ""
+        and len(words) > 1
+        and _unit(words[1], _TEMPERATURE_WORDS) != ""
+    )
     if swapped:
         rows = [(number, second, first) for number, first, second in rows]
         words.reverse()
-    named = (_unit(words[0], _TEMPERATURE_WORDS) if words else "", _unit(words[1], _RESISTANCE_WORDS) if len(words) > 1 else "")
+    named = (
+        _unit(words[0], _TEMPERATURE_WORDS) if words else "",
+        _unit(words[1], _RESISTANCE_WORDS) if len(words) > 1 else "",
+    )
     temperature = temperature_unit or named[0] or "°C"
     resistance = resistance_unit or named[1] or ("kΩ" if max(ohms for _, _, ohms in rows) < 1000 else "Ω")
     to_celsius = celsius_from_fahrenheit if temperature == "°F" else float
     scale = 1000 if resistance == "kΩ" else 1
-    checked = check([TableRow(to_celsius(celsius), float(Decimal(repr(ohms)) * scale), number) for number, celsius, ohms in rows])
+    checked = check(
+        [
+            TableRow(to_celsius(celsius), float(Decimal(repr(ohms)) * scale), number)
+            for number, celsius, ohms in rows
+        ]
+    )
     how = " and ".join(
         f"{unit} ({'as chosen' if chosen else 'from the header' if told else 'guessed: check it'})"
-        for unit, chosen, told in ((temperature, temperature_unit, named[0]), (resistance, resistance_unit, named[1]))
+        for unit, chosen, told in (
+            (temperature, temperature_unit, named[0]),
+            (resistance, resistance_unit, named[1]),
+        )
     )
     first, last = checked.rows[0], checked.rows[-1]
     return RecognisedTable(
@@ -148,7 +178,11 @@ def recognise(text: str, temperature_unit: str = "", resistance_unit: str = "") 
 
 def _decimal_commas(body: str) -> bool:
     """Whether commas stand inside numbers in every row: one comma a number, two numbers a row, spaces between."""
-    return all(re.fullmatch(r"[-−+]?\d+(?:,\d+)?\s+\d+(?:,\d+)?", line.strip()) for line in body.splitlines() if line[:1].isdigit() or line[:1] in "-−+")
+    return all(
+        re.fullmatch(r"[-−+]?\d+(?:,\d+)?\s+\d+(?:,\d+)?", line.strip())
+        for line in body.splitlines()
+        if line[:1].isdigit() or line[:1] in "-−+"
+    )
 
 
 def _cell(cell: str) -> float | None:
@@ -165,7 +199,11 @@ def _unit(word: str, words: dict[str, tuple[str, ...]]) -> str:
     plain = word.strip().strip('"').lower()
     inside = re.findall(r"[(\[]([^)\]]+)[)\]]", plain)
     for unit, spellings in words.items():
-        if plain in spellings or any(part.strip() in spellings for part in inside) or any(len(spelling) > 3 and spelling in plain for spelling in spellings):
+        if (
+            plain in spellings
+            or any(part.strip() in spellings for part in inside)
+            or any(len(spelling) > 3 and spelling in plain for spelling in spellings)
+        ):
             return unit
     return ""
 
@@ -177,7 +215,13 @@ def check(rows: list[TableRow]) -> CheckedTable:
         if not np.isfinite(row.celsius) or row.celsius <= -273.15:
             errors.append(RowRemark(row.line, "temperature", f"{row.celsius:g} °C is not a temperature"))
         elif not np.isfinite(row.ohms) or row.ohms <= 0:
-            errors.append(RowRemark(row.line, "resistance", f"{row.ohms:g} Ω at {format_celsius(row.celsius)}: a resistance must be a number above zero"))
+            errors.append(
+                RowRemark(
+                    row.line,
+                    "resistance",
+                    f"{row.ohms:g} Ω at {format_celsius(row.celsius)}: a resistance must be a number above zero",
+                )
+            )
     if len(rows) < 2:
         errors.append(RowRemark(rows[0].line if rows else 1, "too_few", "a table needs at least two rows"))
     if errors:
@@ -186,7 +230,16 @@ def check(rows: list[TableRow]) -> CheckedTable:
     suspicions = [] if errors else _mistyped(rows)
     if not errors and (turn := _turn(rows)):
         blamed = next((remark for remark in suspicions), None)
-        errors.append(RowRemark(blamed.line, "turns_back", f"{blamed.text}, and the resistance turns back there", blamed.probable_ohms) if blamed else turn)
+        errors.append(
+            RowRemark(
+                blamed.line,
+                "turns_back",
+                f"{blamed.text}, and the resistance turns back there",
+                blamed.probable_ohms,
+            )
+            if blamed
+            else turn
+        )
         suspicions = []
     return CheckedTable(tuple(rows), tuple(errors), tuple(suspicions))
 
@@ -196,14 +249,27 @@ def _order_errors(rows: list[TableRow]) -> list[RowRemark]:
     errors = []
     for row in rows:
         if row.celsius in seen:
-            errors.append(RowRemark(row.line, "duplicate", f"{format_celsius(row.celsius)} stands already on line {seen[row.celsius]}"))
+            errors.append(
+                RowRemark(
+                    row.line,
+                    "duplicate",
+                    f"{format_celsius(row.celsius)} stands already on line {seen[row.celsius]}",
+                )
+            )
         seen.setdefault(row.celsius, row.line)
     if errors:
         return errors
-    rising, falling = _longest_run([row.celsius for row in rows]), _longest_run([-row.celsius for row in rows])
+    rising, falling = (
+        _longest_run([row.celsius for row in rows]),
+        _longest_run([-row.celsius for row in rows]),
+    )
     in_order, way = (rising, "rise") if len(rising) >= len(falling) else (falling, "fall")
     return [
-        RowRemark(row.line, "order", f"{format_celsius(row.celsius)} is out of order; temperatures must {way} from row to row")
+        RowRemark(
+            row.line,
+            "order",
+            f"{format_celsius(row.celsius)} is out of order; temperatures must {way} from row to row",
+        )
         for index, row in enumerate(rows)
         if index not in in_order
     ]
@@ -224,7 +290,11 @@ def _turn(rows: list[TableRow]) -> RowRemark | None:
     way = np.sign(np.sum(np.sign(changes))) or 1
     for change, row, before in zip(changes, rows[1:], rows, strict=False):
         if change * way <= 0:
-            return RowRemark(row.line, "turns_back", f"{format_ohms(row.ohms)} at {format_celsius(row.celsius)} turns back against {format_ohms(before.ohms)} a row before")
+            return RowRemark(
+                row.line,
+                "turns_back",
+                f"{format_ohms(row.ohms)} at {format_celsius(row.celsius)} turns back against {format_ohms(before.ohms)} a row before",
+            )
     return None
 
 
@@ -258,7 +328,11 @@ def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
         kept[worst] = False
         expected = float(np.exp(logs[worst] - misses[worst]))
         probable = probable_number(rows[worst].ohms, expected, floor)
-        meant = f"; {format_ohms(probable)} was probably meant" if probable else f"; the others put it near {format_ohms(expected)}"
+        meant = (
+            f"; {format_ohms(probable)} was probably meant"
+            if probable
+            else f"; the others put it near {format_ohms(expected)}"
+        )
         remarks.append(
             RowRemark(
                 rows[worst].line,
@@ -280,7 +354,12 @@ def probable_number(typed: float, expected: float, share: float) -> float | None
     texts = {digits[:i] + digits[i + 1] + digits[i] + digits[i + 2 :] for i in range(len(digits) - 1)}
     texts |= {digits[:i] + digits[i + 1 :] for i in range(len(digits))}
     slips |= {float(text) for text in texts if text not in {"", "."} and text.count(".") <= 1}
-    replaced = {float(digits[:i] + new + digits[i + 1 :]) for i, old in enumerate(digits) if old != "." for new in "0123456789"}
+    replaced = {
+        float(digits[:i] + new + digits[i + 1 :])
+        for i, old in enumerate(digits)
+        if old != "."
+        for new in "0123456789"
+    }
     # A moved point or a swap is likelier than one digit hit wrong, so the plainer slips are tried first.
     for candidates in (slips, replaced):
         fitting = [value for value in candidates if value > 0 and abs(np.log(value / expected)) < share]

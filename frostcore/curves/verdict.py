@@ -22,7 +22,16 @@ from enum import StrEnum
 
 from frostcore.curves.model import Curve
 from frostcore.errors import CurveError
-from frostcore.quantity import Dimension, Quantity, State, celsius_from_fahrenheit, fahrenheit_from_celsius, format_celsius, format_ohms, format_value
+from frostcore.quantity import (
+    Dimension,
+    Quantity,
+    State,
+    celsius_from_fahrenheit,
+    fahrenheit_from_celsius,
+    format_celsius,
+    format_ohms,
+    format_value,
+)
 from frostcore.verdict import Band, Question, Verdict
 
 DEFAULT_TOLERANCE = 0.10
@@ -52,7 +61,11 @@ class Limits:
     meter: float = DEFAULT_METER
 
     def __post_init__(self) -> None:
-        for name, value, top in (("sensor tolerance", self.tolerance, 1.0), ("meter accuracy", self.meter, 1.0), ("thermometer doubt", self.doubt_kelvin, 50.0)):
+        for name, value, top in (
+            ("sensor tolerance", self.tolerance, 1.0),
+            ("meter accuracy", self.meter, 1.0),
+            ("thermometer doubt", self.doubt_kelvin, 50.0),
+        ):
             if not (math.isfinite(value) and 0 <= value < top):
                 message = f"A {name} of {value:g} makes no band; give 0 or more and less than {top:g}{' K' if top > 1 else ' (100 %)'}."
                 raise CurveError(message)
@@ -85,9 +98,16 @@ class SensorVerdict:
 
 def expected_band(curve: Curve, celsius: float, limits: Limits) -> Band:
     """The band in ohms at a temperature in degrees Celsius, by the two formulas at the module's head."""
-    coldest, nominal, hottest = (float(value) for value in curve.ohms([celsius - limits.doubt_kelvin, celsius, celsius + limits.doubt_kelvin]))
+    coldest, nominal, hottest = (
+        float(value)
+        for value in curve.ohms([celsius - limits.doubt_kelvin, celsius, celsius + limits.doubt_kelvin])
+    )
     low, high = min(coldest, hottest), max(coldest, hottest)
-    return Band(low * (1 - limits.tolerance) * (1 - limits.meter), nominal, high * (1 + limits.tolerance) * (1 + limits.meter))
+    return Band(
+        low * (1 - limits.tolerance) * (1 - limits.meter),
+        nominal,
+        high * (1 + limits.tolerance) * (1 + limits.meter),
+    )
 
 
 def doubt_share(curve: Curve, celsius: float, limits: Limits) -> float:
@@ -119,7 +139,9 @@ def judge(curve: Curve, point: SensorPoint, limits: Limits, role: Role = Role.CA
     )
 
 
-def judge_all(curve: Curve, points: list[SensorPoint], limits: Limits, role: Role = Role.CABINET) -> tuple[SensorVerdict, tuple[SensorVerdict, ...]]:
+def judge_all(
+    curve: Curve, points: list[SensorPoint], limits: Limits, role: Role = Role.CABINET
+) -> tuple[SensorVerdict, tuple[SensorVerdict, ...]]:
     """The verdict that decides (the farthest outside its band, else one in band, else the first) and all, in order."""
     if not points:
         message = "No reading given; type at least one resistance with its temperature."
@@ -128,13 +150,17 @@ def judge_all(curve: Curve, points: list[SensorPoint], limits: Limits, role: Rol
     outside = [verdict for verdict in verdicts if verdict.departure > 0]
     if outside:
         return max(outside, key=lambda verdict: verdict.departure), verdicts
-    return next((verdict for verdict in verdicts if verdict.verdict is Verdict.IN_BAND), verdicts[0]), verdicts
+    return next(
+        (verdict for verdict in verdicts if verdict.verdict is Verdict.IN_BAND), verdicts[0]
+    ), verdicts
 
 
 def _place(curve: Curve, resistance: Quantity, band: Band, share: float, limits: Limits) -> Verdict:
     if resistance.state is State.OPEN:
         return Verdict.OPEN
-    if resistance.state is State.SHORT or resistance.value < SHORT_SHARE * min(curve.extreme_ohms()[0], band.low):
+    if resistance.state is State.SHORT or resistance.value < SHORT_SHARE * min(
+        curve.extreme_ohms()[0], band.low
+    ):
         return Verdict.SHORT
     if resistance.value > band.high * (1 + ROUNDING):
         return Verdict.HIGH
@@ -164,10 +190,14 @@ def _departure(resistance: Quantity, verdict: Verdict, band: Band) -> float:
     return 0.0
 
 
-def _reasons(curve: Curve, point: SensorPoint, verdict: Verdict, band: Band, share: float, limits: Limits) -> tuple[str, ...]:
+def _reasons(
+    curve: Curve, point: SensorPoint, verdict: Verdict, band: Band, share: float, limits: Limits
+) -> tuple[str, ...]:
     celsius = point.temperature.value
     at = format_celsius(celsius)
-    reasons = [f"At {at} the curve gives {format_ohms(band.nominal)}; a good sensor reads {format_ohms(band.low)} to {format_ohms(band.high)}."]
+    reasons = [
+        f"At {at} the curve gives {format_ohms(band.nominal)}; a good sensor reads {format_ohms(band.low)} to {format_ohms(band.high)}."
+    ]
     widened = (band.high / band.nominal - 1) - limits.tolerance
     reasons.append(
         f"Band: sensor ±{limits.tolerance * 100:.0f} %, widened to −{(1 - band.low / band.nominal) * 100:.1f} / +{(limits.tolerance + widened) * 100:.1f} % by a thermometer good to "
@@ -175,22 +205,32 @@ def _reasons(curve: Curve, point: SensorPoint, verdict: Verdict, band: Band, sha
     )
     match verdict:
         case Verdict.OPEN:
-            reasons.append("The meter shows over limit. Set it to its highest range once before you believe it: a cold sensor can be above a low range.")
+            reasons.append(
+                "The meter shows over limit. Set it to its highest range once before you believe it: a cold sensor can be above a low range."
+            )
         case Verdict.SHORT:
-            reasons.append("Next to nothing is left of the sensor's resistance: touch the leads together and compare, then look for a pinched or wet harness.")
+            reasons.append(
+                "Next to nothing is left of the sensor's resistance: touch the leads together and compare, then look for a pinched or wet harness."
+            )
         case Verdict.HIGH | Verdict.LOW:
             off = point.resistance.value / band.nominal - 1
-            reasons.append(f"{format_ohms(point.resistance.value)} is {abs(off) * 100:.0f} % {'above' if off > 0 else 'below'} the curve: outside the band.")
+            reasons.append(
+                f"{format_ohms(point.resistance.value)} is {abs(off) * 100:.0f} % {'above' if off > 0 else 'below'} the curve: outside the band."
+            )
         case Verdict.UNCLEAR:
             reasons.append(
                 f"Thermometer and meter alone move the reading by {share * 100:.0f} %, more than the sensor's own ±{limits.tolerance * 100:.0f} %: "
                 "this point can't judge it. An ice bath (0 °C, stirred, settled) can."
             )
         case Verdict.IN_BAND:
-            reasons.append("One point in band is weak evidence; a second at another temperature, such as an ice bath, makes it firm.")
+            reasons.append(
+                "One point in band is weak evidence; a second at another temperature, such as an ice bath, makes it firm."
+            )
     if curve.extrapolates(celsius):
         low, high = curve.domain
-        reasons.append(f"{at} lies outside the curve's own range of {format_celsius(low)} to {format_celsius(high)}: the expected value is extrapolated.")
+        reasons.append(
+            f"{at} lies outside the curve's own range of {format_celsius(low)} to {format_celsius(high)}: the expected value is extrapolated."
+        )
     return tuple(reasons)
 
 
@@ -228,16 +268,38 @@ def slips(curve: Curve, point: SensorPoint, verdict: Verdict, limits: Limits) ->
         if (other := _fits(curve, ohms * factor, celsius, limits)) is not None:
             meant = Quantity(Dimension.RESISTANCE, float(f"{ohms * factor:.12g}"))
             questions.append(
-                Question("unit_slip", f"Was it {format_ohms(ohms * factor)}, not {format_ohms(ohms)}? Then it would be {other.label}.", "resistance", meant.canonical, other)
+                Question(
+                    "unit_slip",
+                    f"Was it {format_ohms(ohms * factor)}, not {format_ohms(ohms)}? Then it would be {other.label}.",
+                    "resistance",
+                    meant.canonical,
+                    other,
+                )
             )
     if point.temperature.typed_unit == "°F":
-        as_typed, meant_celsius, shown = "°F", fahrenheit_from_celsius(celsius), f"{format_celsius(fahrenheit_from_celsius(celsius))}"
+        as_typed, meant_celsius, shown = (
+            "°F",
+            fahrenheit_from_celsius(celsius),
+            f"{format_celsius(fahrenheit_from_celsius(celsius))}",
+        )
     else:
-        as_typed, meant_celsius, shown = "°C", celsius_from_fahrenheit(celsius), f"{celsius:g} °F ({format_celsius(celsius_from_fahrenheit(celsius))})"
+        as_typed, meant_celsius, shown = (
+            "°C",
+            celsius_from_fahrenheit(celsius),
+            f"{celsius:g} °F ({format_celsius(celsius_from_fahrenheit(celsius))})",
+        )
     if (other := _fits(curve, ohms, meant_celsius, limits)) is not None:
         typed = f"{celsius:g} °C" if as_typed == "°C" else f"{fahrenheit_from_celsius(celsius):g} °F"
         meant = Quantity(Dimension.TEMPERATURE, float(f"{meant_celsius:.9g}"))
-        questions.append(Question("unit_slip", f"Was the temperature {shown}, not {typed}? Then it would be {other.label}.", "temperature", meant.canonical, other))
+        questions.append(
+            Question(
+                "unit_slip",
+                f"Was the temperature {shown}, not {typed}? Then it would be {other.label}.",
+                "temperature",
+                meant.canonical,
+                other,
+            )
+        )
     return tuple(questions)
 
 

@@ -6,14 +6,18 @@ from frostcore.sheet.model import Condition, Sensor, Sheet, SignalTest, TestStat
 
 def describe(sheet: Sheet, condition: Condition) -> str:
     """The whole condition in one sentence, such as ``defrost sensor does not rise above 8 °C within 40 min, in defrost``."""
-    return f" {'or' if condition.join == 'any' else 'and'} ".join(describe_test(sheet, test) for test in condition.tests)
+    return f" {'or' if condition.join == 'any' else 'and'} ".join(
+        describe_test(sheet, test) for test in condition.tests
+    )
 
 
 def describe_test(sheet: Sheet, test: SignalTest) -> str:
     """One test in words."""
     words = f"{subject(sheet, test)} {_state(test)}"
     if test.seconds is not None:
-        words += f" {'within' if test.state is TestState.NOT_ABOVE else 'for'} {format_duration(test.seconds)}"
+        words += (
+            f" {'within' if test.state is TestState.NOT_ABOVE else 'for'} {format_duration(test.seconds)}"
+        )
     if test.during:
         words += f", in {sheet.mode(test.during).name.lower()}"
     return words
@@ -24,7 +28,9 @@ def rule_parts(sheet: Sheet, test: SignalTest) -> dict[str, str]:
     return {
         "signal": subject(sheet, test),
         "state": _state(test),
-        "time": "" if test.seconds is None else f"{'within' if test.state is TestState.NOT_ABOVE else 'for'} {format_duration(test.seconds)}",
+        "time": ""
+        if test.seconds is None
+        else f"{'within' if test.state is TestState.NOT_ABOVE else 'for'} {format_duration(test.seconds)}",
         "mode": sheet.mode(test.during).name if test.during else "",
     }
 
@@ -36,7 +42,9 @@ def subject(sheet: Sheet, test: SignalTest) -> str:
         case "sensor":
             return sheet.sensor_name(sheet.sensor(name)).lower()
         case "rail":
-            return next(f"{rail.name} rail" for board in sheet.boards for rail in board.rails if rail.id == name)
+            return next(
+                f"{rail.name} rail" for board in sheet.boards for rail in board.rails if rail.id == name
+            )
         case "tach":
             return f"speed signal of {sheet.component(name).name.lower()}"
         case "link":
@@ -46,7 +54,11 @@ def subject(sheet: Sheet, test: SignalTest) -> str:
 
 def sensors_in(sheet: Sheet, condition: Condition) -> tuple[Sensor, ...]:
     """The sensors a condition looks at, in its order."""
-    return tuple(sheet.sensor(test.signal.removeprefix("sensor:")) for test in condition.tests if test.signal.startswith("sensor:"))
+    return tuple(
+        sheet.sensor(test.signal.removeprefix("sensor:"))
+        for test in condition.tests
+        if test.signal.startswith("sensor:")
+    )
 
 
 def _state(test: SignalTest) -> str:

@@ -60,7 +60,12 @@ def decode(sheet: Sheet, typed: str) -> tuple[CodeMatch, ...]:
 
 def _settle_case(matches: list[CodeMatch], seen: str) -> tuple[CodeMatch, ...]:
     """A code typed in the other case is exactly meant when no code has it in the case typed and only one in another."""
-    same = [match for match in matches if match.code.shown.kind != "blinks" and _compact(shown_text(match.code.shown)).lower() == _compact(seen).lower()]
+    same = [
+        match
+        for match in matches
+        if match.code.shown.kind != "blinks"
+        and _compact(shown_text(match.code.shown)).lower() == _compact(seen).lower()
+    ]
     if len(same) != 1 or any(match.exact for match in matches):
         return tuple(matches)
     return (CodeMatch(same[0].code, 0.0), *(match for match in matches if match is not same[0]))
@@ -68,7 +73,13 @@ def _settle_case(matches: list[CodeMatch], seen: str) -> tuple[CodeMatch, ...]:
 
 def same_text_elsewhere(sheets: Iterable[Sheet], this: Sheet, typed: str) -> tuple[tuple[Sheet, Code], ...]:
     """Codes of other sheets that look exactly like what was typed: the same text means another thing there."""
-    return tuple((sheet, match.code) for sheet in sheets if sheet.title != this.title for match in decode(sheet, typed) if match.exact)
+    return tuple(
+        (sheet, match.code)
+        for sheet in sheets
+        if sheet.title != this.title
+        for match in decode(sheet, typed)
+        if match.exact
+    )
 
 
 def _distance(shown: Shown, seen: str) -> float | None:
@@ -94,7 +105,11 @@ def _edit(wanted: str, read: str) -> float:
     def cost(i: int, j: int) -> float:
         if i == 0 or j == 0:
             return float(i + j)
-        return min(cost(i - 1, j) + 1, cost(i, j - 1) + 1, cost(i - 1, j - 1) + looks_apart(wanted[i - 1], read[j - 1]))
+        return min(
+            cost(i - 1, j) + 1,
+            cost(i, j - 1) + 1,
+            cost(i - 1, j - 1) + looks_apart(wanted[i - 1], read[j - 1]),
+        )
 
     return cost(len(wanted), len(read))
 
@@ -109,7 +124,11 @@ def read_blinks(typed: str) -> tuple[str, ...] | None:
         return tuple(re.split(r"[\s-]+", text))
     words = re.findall(r"(\d+)\s*(short|long)", text)
     if words and re.fullmatch(r"(?:\s*\d+\s*(?:short|long)\s*,?)+", text):
-        return ("".join(word[0] * int(count) for count, word in words),) if sum(int(count) for count, _ in words) <= 40 else None
+        return (
+            ("".join(word[0] * int(count) for count, word in words),)
+            if sum(int(count) for count, _ in words) <= 40
+            else None
+        )
     counts = re.split(r"[\s,;-]+", text)
     if all(re.fullmatch(r"\d{1,2}", count) and int(count) > 0 for count in counts):
         return tuple("?" * int(count) for count in counts)

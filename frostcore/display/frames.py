@@ -40,7 +40,11 @@ class FrameMatch:
     @property
     def display_suspect(self) -> str:
         """In words why the display itself is a suspect, or empty."""
-        told = [f"segment {segment} of digit {digit} looks {state}" for state, found in (("dead", self.dead), ("stuck", self.stuck)) for digit, segment in found]
+        told = [
+            f"segment {segment} of digit {digit} looks {state}"
+            for state, found in (("dead", self.dead), ("stuck", self.stuck))
+            for digit, segment in found
+        ]
         return f"If this is the code, the display itself is a suspect: {', '.join(told)}." if told else ""
 
 
@@ -78,7 +82,10 @@ def nearest_text(frames: tuple[Frame, ...]) -> str:
 
 
 def _nearest(digit: Digit) -> str:
-    return min(CHARACTERS, key=lambda character: (len(CHARACTERS[character] ^ digit), not character.isdigit(), character))
+    return min(
+        CHARACTERS,
+        key=lambda character: (len(CHARACTERS[character] ^ digit), not character.isdigit(), character),
+    )
 
 
 def decode_frames(sheet: Sheet, frames: tuple[Frame, ...]) -> tuple[FrameMatch, ...]:
@@ -87,7 +94,10 @@ def decode_frames(sheet: Sheet, frames: tuple[Frame, ...]) -> tuple[FrameMatch, 
     for code in sheet.codes:
         if code.shown.kind == "blinks":
             continue
-        expected = [_frame_of(text) for text in (code.shown.frames if code.shown.kind == "frames" else (code.shown.text,))]
+        expected = [
+            _frame_of(text)
+            for text in (code.shown.frames if code.shown.kind == "frames" else (code.shown.text,))
+        ]
         match = _match(code, expected, frames)
         if match is not None:
             matches.append(match)
@@ -103,7 +113,9 @@ def _match(code: Code, expected: list[Frame], seen: tuple[Frame, ...]) -> FrameM
     expected = [_wide(frame, width) for frame in expected]
     seen = tuple(_wide(frame, width) for frame in seen)
     everywhere = [frozenset.intersection(*(frame[place] for frame in seen)) for place in range(width)]
-    nowhere = [frozenset(SEGMENTS) - frozenset.union(*(frame[place] for frame in seen)) for place in range(width)]
+    nowhere = [
+        frozenset(SEGMENTS) - frozenset.union(*(frame[place] for frame in seen)) for place in range(width)
+    ]
     dead: set[tuple[int, str]] = set()
     stuck: set[tuple[int, str]] = set()
     # Each seen frame goes to the expected frame it disagrees with least; a frame nothing expects is another screen of the unit.

@@ -21,7 +21,15 @@ class PadSegment:
     @property
     def name(self) -> str:
         """Where the segment is, in words."""
-        return {"a": "top", "b": "upper right", "c": "lower right", "d": "bottom", "e": "lower left", "f": "upper left", "g": "middle"}[self.letter]
+        return {
+            "a": "top",
+            "b": "upper right",
+            "c": "lower right",
+            "d": "bottom",
+            "e": "lower left",
+            "f": "upper left",
+            "g": "middle",
+        }[self.letter]
 
 
 @dataclass(frozen=True)
@@ -46,11 +54,33 @@ def lay_out(frame: Frame, digits: int) -> Pad:
             if letter in bars:
                 y = bars[letter][1]
                 xs, inset = (half + 2, DIGIT_WIDTH - half - 2), half - 1
-                shape = [(xs[0], y), (xs[0] + inset, y - inset), (xs[1] - inset, y - inset), (xs[1], y), (xs[1] - inset, y + inset), (xs[0] + inset, y + inset)]
+                shape = [
+                    (xs[0], y),
+                    (xs[0] + inset, y - inset),
+                    (xs[1] - inset, y - inset),
+                    (xs[1], y),
+                    (xs[1] - inset, y + inset),
+                    (xs[0] + inset, y + inset),
+                ]
             else:
                 x, lower = posts[letter]
-                top, bottom, inset = (half + 2, middle - 2, half - 1) if not lower else (middle + 2, DIGIT_HEIGHT - half - 2, half - 1)
-                shape = [(x, top), (x + inset, top + inset), (x + inset, bottom - inset), (x, bottom), (x - inset, bottom - inset), (x - inset, top + inset)]
+                top, bottom, inset = (
+                    (half + 2, middle - 2, half - 1)
+                    if not lower
+                    else (middle + 2, DIGIT_HEIGHT - half - 2, half - 1)
+                )
+                shape = [
+                    (x, top),
+                    (x + inset, top + inset),
+                    (x + inset, bottom - inset),
+                    (x, bottom),
+                    (x - inset, bottom - inset),
+                    (x - inset, top + inset),
+                ]
             points = " ".join(f"{left + x - SLANT * y:.1f},{MARGIN + y:.1f}" for x, y in shape)
             segments.append(PadSegment(place + 1, letter, points, letter in lit))
-    return Pad(2 * MARGIN + SLANT * DIGIT_HEIGHT + digits * DIGIT_WIDTH + (digits - 1) * GAP, 2 * MARGIN + DIGIT_HEIGHT, tuple(segments))
+    return Pad(
+        2 * MARGIN + SLANT * DIGIT_HEIGHT + digits * DIGIT_WIDTH + (digits - 1) * GAP,
+        2 * MARGIN + DIGIT_HEIGHT,
+        tuple(segments),
+    )

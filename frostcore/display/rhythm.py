@@ -87,12 +87,18 @@ def find_rhythm(taps: tuple[Tap, ...]) -> Rhythm:
     letters = _letters(taps)
     # Where the lamp's own length is known, the dark between two blinks is what tells a pause; a long blink is none.
     held = "?" not in letters
-    gaps = [max(after.start - (before.end if held else before.start), 0.02) for before, after in pairwise(taps)]
+    gaps = [
+        max(after.start - (before.end if held else before.start), 0.02) for before, after in pairwise(taps)
+    ]
     best = min(_readings(letters, gaps), key=lambda reading: reading[0])
     repeats = best[1]
     groups, agreeing = _vote(repeats)
     count = "once" if len(repeats) == 1 else f"{len(repeats)} times"
-    text = f"Tapped {count}; {agreeing} of {len(repeats)} agree." if len(repeats) > 1 else "Tapped once: tap three repeats to be sure."
+    text = (
+        f"Tapped {count}; {agreeing} of {len(repeats)} agree."
+        if len(repeats) > 1
+        else "Tapped once: tap three repeats to be sure."
+    )
     return Rhythm(groups, len(repeats), agreeing, text)
 
 
@@ -113,7 +119,10 @@ def _letters(taps: tuple[Tap, ...]) -> str:
         return "?" * len(taps)
     lengths = [tap.end - tap.start for tap in taps]
     ordered = sorted(lengths)
-    step, limit = max(((after / before, math.sqrt(after * before)) for before, after in pairwise(ordered)), default=(1.0, 0.0))
+    step, limit = max(
+        ((after / before, math.sqrt(after * before)) for before, after in pairwise(ordered)),
+        default=(1.0, 0.0),
+    )
     if step < LONG_RATIO and ordered[-1] / ordered[0] < 2 * LONG_RATIO:
         limit = 0.0 if statistics.median(lengths) > 0.55 else math.inf
     return "".join("l" if length > limit else "s" for length in lengths)
@@ -148,13 +157,19 @@ def _split(letters: str, gaps: list[float], limits: tuple[float, float]) -> Repe
 
 def _cost(letters: str, gaps: list[float], limits: tuple[float, float]) -> float:
     low, high = limits
-    classes = [[gap for gap in gaps if gap <= low], [gap for gap in gaps if low < gap <= high], [gap for gap in gaps if gap > high]]
+    classes = [
+        [gap for gap in gaps if gap <= low],
+        [gap for gap in gaps if low < gap <= high],
+        [gap for gap in gaps if gap > high],
+    ]
     cost = 0.0
     for members in classes:
         if members:
             middle = statistics.median(members)
             width = CLASS_WIDTH if "?" in letters else 2 * CLASS_WIDTH
-            cost += CLASS_COST + sum(min(OUTLIER_COST, (math.log(gap / middle) / width) ** 2) for gap in members)
+            cost += CLASS_COST + sum(
+                min(OUTLIER_COST, (math.log(gap / middle) / width) ** 2) for gap in members
+            )
     repeats = _split(letters, gaps, limits)
     pattern, agreeing = _vote(repeats)
     return cost + GROUP_COST * len(pattern) + DISSENT_COST * (len(repeats) - agreeing)
@@ -165,5 +180,11 @@ def _vote(repeats: Repeats) -> tuple[tuple[str, ...], int]:
     shapes = Counter(tuple(len(group) for group in repeat) for repeat in repeats)
     shape = max(shapes, key=lambda lengths: (shapes[lengths], sum(lengths)))
     fitting = [repeat for repeat in repeats if tuple(len(group) for group in repeat) == shape]
-    groups = tuple("".join(Counter(repeat[group][place] for repeat in fitting).most_common(1)[0][0] for place in range(length)) for group, length in enumerate(shape))
+    groups = tuple(
+        "".join(
+            Counter(repeat[group][place] for repeat in fitting).most_common(1)[0][0]
+            for place in range(length)
+        )
+        for group, length in enumerate(shape)
+    )
     return groups, shapes[shape]

@@ -8,8 +8,41 @@ from frostcore.display.condition import describe
 from frostcore.display.decode import decode, shown_text
 from frostcore.sheet.model import Code, Sheet, squeezed
 
-STOP_WORDS = frozenset(["a", "an", "the", "is", "it", "too", "to", "of", "and", "or", "in", "on", "at", "for", "with", "does", "not", "stay", "stays", "long", "code"])
-SAME_MEANING = {"cold": "below", "warm": "above", "hot": "above", "broken": "open", "shorted": "short", "temperature": "sensor", "coil": "evaporator", "fridge": "refrigerator"}
+STOP_WORDS = frozenset(
+    [
+        "a",
+        "an",
+        "the",
+        "is",
+        "it",
+        "too",
+        "to",
+        "of",
+        "and",
+        "or",
+        "in",
+        "on",
+        "at",
+        "for",
+        "with",
+        "does",
+        "not",
+        "stay",
+        "stays",
+        "long",
+        "code",
+    ]
+)
+SAME_MEANING = {
+    "cold": "below",
+    "warm": "above",
+    "hot": "above",
+    "broken": "open",
+    "shorted": "short",
+    "temperature": "sensor",
+    "coil": "evaporator",
+    "fridge": "refrigerator",
+}
 
 
 @dataclass(frozen=True)
@@ -30,21 +63,31 @@ def search(sheets: Iterable[Sheet], typed: str) -> tuple[Found, ...]:
     found: list[Found] = []
     for sheet in sheets:
         found += _by_model(sheet, query)
-        found += [Found(sheet, match.code, 3.0, f"shows {shown_text(match.code.shown)}") for match in decode(sheet, query) if match.exact]
+        found += [
+            Found(sheet, match.code, 3.0, f"shows {shown_text(match.code.shown)}")
+            for match in decode(sheet, query)
+            if match.exact
+        ]
         found += _by_condition(sheet, query)
     best: dict[tuple[str, str], Found] = {}
     for item in found:
         key = (item.sheet.title, item.code.id if item.code else "")
         if key not in best or best[key].score < item.score:
             best[key] = item
-    return tuple(sorted(best.values(), key=lambda item: (-item.score, item.sheet.title, item.code.id if item.code else "")))
+    return tuple(
+        sorted(
+            best.values(), key=lambda item: (-item.score, item.sheet.title, item.code.id if item.code else "")
+        )
+    )
 
 
 def _by_model(sheet: Sheet, query: str) -> list[Found]:
     asked = squeezed(query)
     names = [sheet.title, sheet.plate.model, sheet.plate.maker, *sheet.plate.models]
     for name in names:
-        if len(asked) >= 3 and (asked in squeezed(name) or (len(squeezed(name)) >= 4 and squeezed(name) in asked)):
+        if len(asked) >= 3 and (
+            asked in squeezed(name) or (len(squeezed(name)) >= 4 and squeezed(name) in asked)
+        ):
             return [Found(sheet, None, 4.0, f"printed as {name}")]
     return []
 
@@ -64,7 +107,9 @@ def _by_condition(sheet: Sheet, query: str) -> list[Found]:
         if any(test.state == "not_above" for test in code.condition.tests):
             text += " cold below slow"
         have = _words(text)
-        share = sum(1.0 if word in have else 0.8 if SAME_MEANING.get(word) in have else 0.0 for word in asked) / len(asked)
+        share = sum(
+            1.0 if word in have else 0.8 if SAME_MEANING.get(word) in have else 0.0 for word in asked
+        ) / len(asked)
         if share >= 0.6:
             found.append(Found(sheet, code, 2 * share, describe(sheet, code.condition)))
     return found

@@ -39,10 +39,20 @@ def match_seen(sheets: Iterable[Sheet], shown: str = "", frames: str = "", taps:
     if frames:
         read = read_frames(frames)
         shown = nearest_text(read)
-        matches = [SeenMatch(sheet, match.code, match.distance, match.display_suspect) for sheet in sheets for match in decode_frames(sheet, read)]
+        matches = [
+            SeenMatch(sheet, match.code, match.distance, match.display_suspect)
+            for sheet in sheets
+            for match in decode_frames(sheet, read)
+        ]
     else:
         if taps:
             rhythm = find_rhythm(read_taps(taps))
             shown = rhythm.typed
-        matches = [SeenMatch(sheet, match.code, match.distance) for sheet in sheets for match in decode(sheet, shown)]
-    return Seen(shown, tuple(sorted(matches, key=lambda match: (match.distance, match.sheet.title, match.code.id))), rhythm)
+        matches = [
+            SeenMatch(sheet, match.code, match.distance) for sheet in sheets for match in decode(sheet, shown)
+        ]
+    return Seen(
+        shown,
+        tuple(sorted(matches, key=lambda match: (match.distance, match.sheet.title, match.code.id))),
+        rhythm,
+    )

@@ -23,7 +23,9 @@ class _Parser(argparse.ArgumentParser):
 
 def parser() -> argparse.ArgumentParser:
     """The parser of every command; each command's ``run`` takes the namespace and returns a JSON value, or text to print as it is."""
-    top = _Parser(prog="python -m frostcore", description="Frostline's computation, without the interface: JSON out.")
+    top = _Parser(
+        prog="python -m frostcore", description="Frostline's computation, without the interface: JSON out."
+    )
     commands = top.add_subparsers(dest="command", required=True, metavar="COMMAND")
     for module in (sensors, codes, controls, circuit, loads):
         module.add_commands(commands)
@@ -50,5 +52,10 @@ def main(arguments: Sequence[str]) -> int:
         print("frostcore: " + " ".join(str(error).split()), file=sys.stderr)
         return 2
     # A deck is text for another program; everything else is JSON.
-    print(result if isinstance(result, str) else json.dumps(result, ensure_ascii=False, indent=2, allow_nan=False), end="" if isinstance(result, str) else "\n")
+    print(
+        result
+        if isinstance(result, str)
+        else json.dumps(result, ensure_ascii=False, indent=2, allow_nan=False),
+        end="" if isinstance(result, str) else "\n",
+    )
     return 0

@@ -63,4 +63,7 @@ def point(typed: str) -> SensorPoint:
     if not at:
         message = f"--point: “{typed}” has no temperature; write resistance@temperature such as 24k@0C"
         raise FrostError(message)
-    return SensorPoint(quantity("--point", resistance, Dimension.RESISTANCE), quantity("--point", temperature, Dimension.TEMPERATURE))
+    return SensorPoint(
+        quantity("--point", resistance, Dimension.RESISTANCE),
+        quantity("--point", temperature, Dimension.TEMPERATURE),
+    )

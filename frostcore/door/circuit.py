@@ -21,25 +21,51 @@ from frostcore.sheet.model import Sheet
 def add_commands(commands: Any) -> None:
     """Add ``expect``, ``netlist``, ``trace``, ``modes`` and ``faults``."""
     for name, run, what in (
-        ("expect", _expect, "what a meter reads between two points, in a mode, with connectors pulled and faults"),
+        (
+            "expect",
+            _expect,
+            "what a meter reads between two points, in a mode, with connectors pulled and faults",
+        ),
         ("netlist", _netlist, "the same circuit as a SPICE deck that runs by itself"),
     ):
         command = commands.add_parser(name, help=what)
         _add_setup(command)
         command.add_argument(
-            "--red", required=name == "expect", default="", help="the red lead: a pin such as CN2.1 (CN2.1/wire or CN2.1/board when it is pulled), a terminal, a node"
+            "--red",
+            required=name == "expect",
+            default="",
+            help="the red lead: a pin such as CN2.1 (CN2.1/wire or CN2.1/board when it is pulled), a terminal, a node",
         )
         command.add_argument("--black", required=name == "expect", default="", help="the black lead")
-        command.add_argument("--function", required=name == "expect", choices=[item.value for item in Function], help="the meter's position")
+        command.add_argument(
+            "--function",
+            required=name == "expect",
+            choices=[item.value for item in Function],
+            help="the meter's position",
+        )
         command.set_defaults(run=run)
-    traced = commands.add_parser("trace", help="the path of a function from source to load and back, with the reading at each point")
+    traced = commands.add_parser(
+        "trace", help="the path of a function from source to load and back, with the reading at each point"
+    )
     _add_setup(traced)
-    traced.add_argument("--function", required=True, help="a component, one of its parts, or a signal: defrost_heater, fan.tach, defrost")
-    traced.add_argument("--at", action="append", default=[], metavar="POINT=VALUE", help="a reading taken along it, such as CN7.1=231V; the broken segment is named")
+    traced.add_argument(
+        "--function",
+        required=True,
+        help="a component, one of its parts, or a signal: defrost_heater, fan.tach, defrost",
+    )
+    traced.add_argument(
+        "--at",
+        action="append",
+        default=[],
+        metavar="POINT=VALUE",
+        help="a reading taken along it, such as CN7.1=231V; the broken segment is named",
+    )
     traced.set_defaults(run=_trace)
     modes = commands.add_parser("modes", help="the states the unit can be put in")
     modes.add_argument("--sheet", required=True, metavar="FILE")
-    modes.set_defaults(run=lambda options: [_mode(mode) for mode in arguments.sheet_of(options.sheet).sheet.modes])
+    modes.set_defaults(
+        run=lambda options: [_mode(mode) for mode in arguments.sheet_of(options.sheet).sheet.modes]
+    )
     known = commands.add_parser("faults", help="every single fault of the unit, with its weight")
     known.add_argument("--sheet", required=True, metavar="FILE")
     known.set_defaults(run=_faults)
@@ -48,8 +74,20 @@ def add_commands(commands: Any) -> None:
 def _add_setup(command: Any) -> None:
     command.add_argument("--sheet", required=True, metavar="FILE", help="the unit sheet")
     command.add_argument("--mode", required=True, help="a mode of the sheet")
-    command.add_argument("--pull", action="append", default=[], metavar="CONNECTOR", help="a connector that is pulled; may be repeated")
-    command.add_argument("--fault", action="append", default=[], metavar="ID", help="a fault of the sheet (see the command faults); may be repeated")
+    command.add_argument(
+        "--pull",
+        action="append",
+        default=[],
+        metavar="CONNECTOR",
+        help="a connector that is pulled; may be repeated",
+    )
+    command.add_argument(
+        "--fault",
+        action="append",
+        default=[],
+        metavar="ID",
+        help="a fault of the sheet (see the command faults); may be repeated",
+    )
 
 
 def _settled(options: argparse.Namespace, sheet: Sheet, *, live: bool) -> Settled:
@@ -60,7 +98,13 @@ def _settled(options: argparse.Namespace, sheet: Sheet, *, live: bool) -> Settle
 
 
 def _reading(reading: Reading) -> dict[str, Any]:
-    return {"value": reading.value, "unit": reading.unit, "low": reading.low, "high": reading.high, "text": reading.words}
+    return {
+        "value": reading.value,
+        "unit": reading.unit,
+        "low": reading.low,
+        "high": reading.high,
+        "text": reading.words,
+    }
 
 
 def _expect(options: argparse.Namespace) -> dict[str, Any]:
@@ -79,7 +123,9 @@ def _netlist(options: argparse.Namespace) -> str:
         message = "--function puts a meter in: say where with --red and --black, or leave all three out for the bare circuit"
         raise FrostError(message)
     settled = _settled(options, sheet, live=function is None or function.live)
-    title = f"{sheet.title}, {options.mode}" + "".join(f", {item}" for item in (*options.fault, *(f"{name} pulled" for name in options.pull)))
+    title = f"{sheet.title}, {options.mode}" + "".join(
+        f", {item}" for item in (*options.fault, *(f"{name} pulled" for name in options.pull))
+    )
     where = points(sheet, settled.circuit, options.red, options.black, function) if function else None
     return netlist(sheet, settled, title, where, function)
 
@@ -100,11 +146,20 @@ def _trace(options: argparse.Namespace) -> dict[str, Any]:
                 "point": point.label,
                 "node": point.node,
                 **_reading(point.reading),
-                "onward": {"kind": str(point.onward.kind), "id": point.onward.id, "name": point.onward.name} if point.onward else None,
+                "onward": {"kind": str(point.onward.kind), "id": point.onward.id, "name": point.onward.name}
+                if point.onward
+                else None,
             }
             for point in path.points
         ],
-        "segment": {"good": segment.good, "bad": segment.bad, "between": [branch.id for branch in segment.between], "text": segment.text} if segment else None,
+        "segment": {
+            "good": segment.good,
+            "bad": segment.bad,
+            "between": [branch.id for branch in segment.between],
+            "text": segment.text,
+        }
+        if segment
+        else None,
         "functions": [item.id for item in functions(sheet, settled.circuit)],
     }
 
@@ -113,7 +168,9 @@ def _at(path: Trace, given: str) -> tuple[str, Quantity]:
     label, equals, value = given.partition("=")
     known = [point.label for point in path.points]
     if not equals or label not in known:
-        message = f"--at: “{given}” is no reading on this path; write POINT=VALUE with one of {', '.join(known)}"
+        message = (
+            f"--at: “{given}” is no reading on this path; write POINT=VALUE with one of {', '.join(known)}"
+        )
         raise CircuitError(message)
     return label, arguments.quantity("--at", value, path.meter.dimension)
 
@@ -134,6 +191,13 @@ def _mode(mode: Any) -> dict[str, Any]:
 
 def _faults(options: argparse.Namespace) -> list[dict[str, Any]]:
     return [
-        {"id": item.id, "component": item.component, "mode": item.mode, "weight": item.weight, "name": item.name, "why": item.why}
+        {
+            "id": item.id,
+            "component": item.component,
+            "mode": item.mode,
+            "weight": item.weight,
+            "name": item.name,
+            "why": item.why,
+        }
         for item in faults(arguments.sheet_of(options.sheet).sheet)
     ]

@@ -20,9 +20,19 @@ def add_commands(commands: Any) -> None:
     decoding = commands.add_parser("decode", help="what a shown code may mean on a sheet")
     decoding.add_argument("--sheet", required=True, metavar="SHEET.json")
     seen = decoding.add_mutually_exclusive_group(required=True)
-    seen.add_argument("--frames", metavar="FRAMES", help="segments as seen: [adefg][acdfg], characters too; / between frames that alternate")
-    seen.add_argument("--taps", metavar="SECONDS", help="a blinking lamp tapped along: 0.0,0.4,0.8, held taps as 0.0-0.2,0.6-1.4")
-    seen.add_argument("--shown", metavar="TEXT", help="what the display shows; for a lamp the blinks, such as 3 or 2-1")
+    seen.add_argument(
+        "--frames",
+        metavar="FRAMES",
+        help="segments as seen: [adefg][acdfg], characters too; / between frames that alternate",
+    )
+    seen.add_argument(
+        "--taps",
+        metavar="SECONDS",
+        help="a blinking lamp tapped along: 0.0,0.4,0.8, held taps as 0.0-0.2,0.6-1.4",
+    )
+    seen.add_argument(
+        "--shown", metavar="TEXT", help="what the display shows; for a lamp the blinks, such as 3 or 2-1"
+    )
     decoding.set_defaults(run=_decode)
     checking = commands.add_parser("check-sheet", help="check a unit sheet")
     checking.add_argument("sheet", metavar="SHEET.json")
@@ -47,8 +57,19 @@ def _decode(options: argparse.Namespace) -> dict[str, Any]:
     if options.taps is not None:
         rhythm = find_rhythm(read_taps(options.taps))
         matches = [match_json(sheet, match) for match in decode(sheet, rhythm.typed)]
-        return {"sheet": sheet.title, "groups": list(rhythm.groups), "repeats": rhythm.repeats, "agreeing": rhythm.agreeing, "shown": rhythm.typed, "matches": matches}
-    return {"sheet": sheet.title, "shown": options.shown, "matches": [match_json(sheet, match) for match in decode(sheet, options.shown)]}
+        return {
+            "sheet": sheet.title,
+            "groups": list(rhythm.groups),
+            "repeats": rhythm.repeats,
+            "agreeing": rhythm.agreeing,
+            "shown": rhythm.typed,
+            "matches": matches,
+        }
+    return {
+        "sheet": sheet.title,
+        "shown": options.shown,
+        "matches": [match_json(sheet, match) for match in decode(sheet, options.shown)],
+    }
 
 
 def match_json(sheet: Sheet, match: CodeMatch) -> dict[str, Any]:
@@ -59,7 +80,10 @@ def match_json(sheet: Sheet, match: CodeMatch) -> dict[str, Any]:
         "shown": shown_text(code.shown),
         "meaning": code.meaning,
         "condition": {**write(code.condition), "text": describe(sheet, code.condition)},
-        "components": [{"id": cause.component, "name": sheet.component(cause.component).name, "why": cause.why} for cause in code.implicates],
+        "components": [
+            {"id": cause.component, "name": sheet.component(cause.component).name, "why": cause.why}
+            for cause in code.implicates
+        ],
         "distance": match.distance,
     }
 

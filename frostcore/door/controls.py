@@ -16,16 +16,36 @@ def add_commands(commands: Any) -> None:
     pot = commands.add_parser("pot", help="judge a user potentiometer")
     pot.add_argument("--nominal", required=True, help="the value stamped on it, such as 10k")
     pot.add_argument("--ends", required=True, help="end to end as measured, such as 9k6")
-    pot.add_argument("--stop", action="append", default=[], help="the wiper at a stop, against the near end; give one for each stop")
-    pot.add_argument("--sweep", default="", metavar="OHMS;OHMS;…", help="the wiper along the turn, such as 0.1k;2k5;5k;7k5;9k6")
+    pot.add_argument(
+        "--stop",
+        action="append",
+        default=[],
+        help="the wiper at a stop, against the near end; give one for each stop",
+    )
+    pot.add_argument(
+        "--sweep",
+        default="",
+        metavar="OHMS;OHMS;…",
+        help="the wiper along the turn, such as 0.1k;2k5;5k;7k5;9k6",
+    )
     pot.add_argument("--tolerance", default="20%", help="its tolerance (20%%)")
     pot.set_defaults(run=_pot)
-    thermostat = commands.add_parser("thermostat", help="judge a bimetal, a mechanical thermostat or a thermal fuse")
+    thermostat = commands.add_parser(
+        "thermostat", help="judge a bimetal, a mechanical thermostat or a thermal fuse"
+    )
     thermostat.add_argument("--kind", choices=[kind.value for kind in ContactKind], default="bimetal")
-    thermostat.add_argument("--opens", required=True, help="the opening temperature as stamped: 13, 13C or 55F; without a unit both are tried")
-    thermostat.add_argument("--differential", default="0", help="the differential as stamped, in the same unit, such as 18")
+    thermostat.add_argument(
+        "--opens",
+        required=True,
+        help="the opening temperature as stamped: 13, 13C or 55F; without a unit both are tried",
+    )
+    thermostat.add_argument(
+        "--differential", default="0", help="the differential as stamped, in the same unit, such as 18"
+    )
     thermostat.add_argument("--at", required=True, help="its temperature now, such as -12C")
-    thermostat.add_argument("--reads", required=True, help="what the meter shows across it, such as 0.2 or OL")
+    thermostat.add_argument(
+        "--reads", required=True, help="what the meter shows across it, such as 0.2 or OL"
+    )
     thermostat.add_argument("--doubt", default="1K", help="how far the thermometer may be off (1K)")
     thermostat.set_defaults(run=_thermostat)
 

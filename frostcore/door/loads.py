@@ -72,9 +72,16 @@ def _heater(options: argparse.Namespace) -> dict[str, Any]:
 
 
 def _windings(options: argparse.Namespace) -> dict[str, Any]:
-    ab, bc, ac = (arguments.quantity(f"--{name}", getattr(options, name), Dimension.RESISTANCE) for name in ("ab", "bc", "ac"))
+    ab, bc, ac = (
+        arguments.quantity(f"--{name}", getattr(options, name), Dimension.RESISTANCE)
+        for name in ("ab", "bc", "ac")
+    )
     earth = arguments.quantity("--earth", options.earth, Dimension.RESISTANCE) if options.earth else None
-    found = judge_three_phase((ab, bc, ac), earth) if options.phases == 3 else judge_single_phase(ab, bc, ac, earth)
+    found = (
+        judge_three_phase((ab, bc, ac), earth)
+        if options.phases == 3
+        else judge_single_phase(ab, bc, ac, earth)
+    )
     return {
         "verdict": str(found.verdict),
         "findings": [{"verdict": str(verdict), "text": text} for verdict, text in found.findings],
@@ -90,7 +97,12 @@ def _tacho(options: argparse.Namespace) -> dict[str, Any]:
         _number("--pulses", options.pulses),
         _number("--rpm", options.rpm) if options.rpm else None,
     )
-    return {"rpm": found.rpm, "verdict": str(found.verdict), "expected_rpm": asdict(found.band) if found.band else None, "text": found.text}
+    return {
+        "rpm": found.rpm,
+        "verdict": str(found.verdict),
+        "expected_rpm": asdict(found.band) if found.band else None,
+        "text": found.text,
+    }
 
 
 def _plug(options: argparse.Namespace) -> dict[str, Any]:
@@ -98,7 +110,11 @@ def _plug(options: argparse.Namespace) -> dict[str, Any]:
         message = "give either --watts or --amps, as the plug meter shows it"
         raise FrostError(message)
     settled = settle(build(arguments.sheet_of(options.sheet).sheet, options.mode))
-    typed = ("--watts", options.watts, Dimension.POWER) if options.watts else ("--amps", options.amps, Dimension.CURRENT)
+    typed = (
+        ("--watts", options.watts, Dimension.POWER)
+        if options.watts
+        else ("--amps", options.amps, Dimension.CURRENT)
+    )
     found = judge_plug(settled, arguments.number(*typed), amperes=options.watts is None)
     return {
         "watts": found.watts,
@@ -106,5 +122,7 @@ def _plug(options: argparse.Namespace) -> dict[str, Any]:
         "measured": found.measured,
         "verdict": str(found.verdict),
         "text": found.text,
-        "draws": [{"component": draw.component, "name": draw.name, "watts": draw.watts} for draw in found.draws],
+        "draws": [
+            {"component": draw.component, "name": draw.name, "watts": draw.watts} for draw in found.draws
+        ],
     }

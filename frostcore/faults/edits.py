@@ -82,7 +82,9 @@ def _altered(impedance: Impedance | None, act: Act) -> Impedance | None:
             return replace(impedance, ohms=min(ohms, impedance.ohms), henries=0.0, farads=None)
         case Scaled(factor=factor):
             farads = None if impedance.farads is None else impedance.farads * factor
-            return replace(impedance, ohms=impedance.ohms * factor, henries=impedance.henries * factor, farads=farads)
+            return replace(
+                impedance, ohms=impedance.ohms * factor, henries=impedance.henries * factor, farads=farads
+            )
         case InSeries(ohms=ohms):
             return replace(impedance, ohms=impedance.ohms + ohms)
     return impedance
@@ -106,6 +108,8 @@ def damage(circuit: Circuit, acts: Iterable[Act]) -> Damage:
             states = dict(so_far.states or branch.states)
             changes[act.branch] = replace(so_far, states=states | {act.state: states[act.like]})
         else:
-            states = {name: _altered(impedance, act) for name, impedance in (so_far.states or branch.states).items()}
+            states = {
+                name: _altered(impedance, act) for name, impedance in (so_far.states or branch.states).items()
+            }
             changes[act.branch] = replace(so_far, states=states)
     return Damage(changes, tuple(bridges))

@@ -30,7 +30,9 @@ class Fault:
 def faults(sheet: Sheet) -> tuple[Fault, ...]:
     """All single faults of a sheet, in the order of its components, boards and harness lines."""
     circuit = build(sheet, sheet.modes[0].id)
-    return tuple(_weighed(sheet, fault) for fault in (*_components(sheet, circuit), *_boards(sheet), *_harness(sheet)))
+    return tuple(
+        _weighed(sheet, fault) for fault in (*_components(sheet, circuit), *_boards(sheet), *_harness(sheet))
+    )
 
 
 def fault(sheet: Sheet, identifier: str) -> Fault:
@@ -38,7 +40,9 @@ def fault(sheet: Sheet, identifier: str) -> Fault:
     known = {item.id: item for item in faults(sheet)}
     if identifier not in known:
         owner = identifier.partition(":")[0]
-        near = [name for name in known if name.startswith(f"{owner}:")] or sorted({item.component for item in known.values()})
+        near = [name for name in known if name.startswith(f"{owner}:")] or sorted(
+            {item.component for item in known.values()}
+        )
         message = f"There is no fault “{identifier}” on the {sheet.title}; known are {', '.join(near[:12])}{' …' if len(near) > 12 else ''}."
         raise CircuitError(message)
     return known[identifier]
@@ -52,15 +56,23 @@ def _weighed(sheet: Sheet, item: Fault) -> Fault:
 
 
 def _placed(act: Act, component: str) -> Act:
-    values = {name: value.replace("{c}", component) for name, value in vars(act).items() if isinstance(value, str)}
+    values = {
+        name: value.replace("{c}", component) for name, value in vars(act).items() if isinstance(value, str)
+    }
     return replace(act, **values)
 
 
 def _components(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
-    nodes = {f"{component.id}.{name}": node for component in sheet.components for name, node in (component.terminals or {}).items()}
+    nodes = {
+        f"{component.id}.{name}": node
+        for component in sheet.components
+        for name, node in (component.terminals or {}).items()
+    }
     for component in sheet.components:
         for row in ROWS:
-            if row.kind is not component.kind or (row.needs and row.needs.format(c=component.id) not in circuit.branch_index):
+            if row.kind is not component.kind or (
+                row.needs and row.needs.format(c=component.id) not in circuit.branch_index
+            ):
                 continue
             acts = [_placed(act, component.id) for act in row.acts]
             kept = []
@@ -72,7 +84,15 @@ def _components(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
                 elif act.branch in circuit.branch_index:
                     kept.append(act)
             if kept:
-                yield Fault(f"{component.id}:{row.mode}", component.id, row.mode, f"{component.name}: {row.name}", row.weight, row.why, tuple(kept))
+                yield Fault(
+                    f"{component.id}:{row.mode}",
+                    component.id,
+                    row.mode,
+                    f"{component.name}: {row.name}",
+                    row.weight,
+                    row.why,
+                    tuple(kept),
+                )
 
 
 def _boards(sheet: Sheet) -> Iterator[Fault]:
@@ -82,8 +102,21 @@ def _boards(sheet: Sheet) -> Iterator[Fault]:
             for row in BOARD_ROWS:
                 if row.part == part:
                     acts = _board_acts(board, row, f"{board.component}.{identifier}", node)
-                    mode_id = f"{board.component}:{row.mode}:{identifier}" if identifier != "feed" else f"{board.component}:{row.mode}"
-                    yield Fault(mode_id, board.component, row.mode, f"{name}, {label}: {row.name}", row.weight, row.why, acts, where=f"{board.component}.{identifier}")
+                    mode_id = (
+                        f"{board.component}:{row.mode}:{identifier}"
+                        if identifier != "feed"
+                        else f"{board.component}:{row.mode}"
+                    )
+                    yield Fault(
+                        mode_id,
+                        board.component,
+                        row.mode,
+                        f"{name}, {label}: {row.name}",
+                        row.weight,
+                        row.why,
+                        acts,
+                        where=f"{board.component}.{identifier}",
+                    )
 
 
 def _board_parts(sheet: Sheet, board: Board) -> Iterator[tuple[str, str, str, str]]:
@@ -97,13 +130,20 @@ def _board_parts(sheet: Sheet, board: Board) -> Iterator[tuple[str, str, str, st
     for drive in board.drives:
         yield "drive", drive.id, drive.name or drive.id, drive.node
     for channel in board.sensor_inputs:
-        yield "pullup", f"pullup_{channel.sensor}", f"input of the {sheet.sensor_name(sheet.sensor(channel.sensor)).lower()}", sheet.wiring.near(channel.pin)
+        yield (
+            "pullup",
+            f"pullup_{channel.sensor}",
+            f"input of the {sheet.sensor_name(sheet.sensor(channel.sensor)).lower()}",
+            sheet.wiring.near(channel.pin),
+        )
 
 
 def _board_acts(board: Board, row: BoardRow, branch: str, node: str) -> tuple[Act, ...]:
     match row.act:
         case "dead":
-            rails = tuple(Forced(f"{board.component}.{rail.id}", "off") for rail in board.rails if not rail.fed_by)
+            rails = tuple(
+                Forced(f"{board.component}.{rail.id}", "off") for rail in board.rails if not rail.fed_by
+            )
             return (Forced(branch, "off"), *rails)
         case "commanded":
             return (Commanded(branch),)
@@ -117,7 +157,9 @@ def _board_acts(board: Board, row: BoardRow, branch: str, node: str) -> tuple[Ac
 
 
 def _harness(sheet: Sheet) -> Iterator[Fault]:
-    harness = next((component.id for component in sheet.components if component.kind is ComponentKind.HARNESS), "")
+    harness = next(
+        (component.id for component in sheet.components if component.kind is ComponentKind.HARNESS), ""
+    )
     for stretch in sheet.wiring.stretches:
         where = f"{stretch.colour} wire, {stretch.start} to {stretch.end}"
         for row in WIRE_ROWS:
@@ -128,11 +170,30 @@ def _harness(sheet: Sheet) -> Iterator[Fault]:
                 acts = (Bridged(stretch.far, EARTH, row.ohms),)
             elif row.ohms:
                 acts = (InSeries(stretch.id, row.ohms),)
-            yield Fault(f"{harness}:{row.mode}:{stretch.id}", harness, row.mode, f"{where}: {row.name}", row.weight, row.why, acts, row.comes_and_goes, stretch.id)
+            yield Fault(
+                f"{harness}:{row.mode}:{stretch.id}",
+                harness,
+                row.mode,
+                f"{where}: {row.name}",
+                row.weight,
+                row.why,
+                acts,
+                row.comes_and_goes,
+                stretch.id,
+            )
     for pins in sheet.wiring.pins_of.values():
         for (point, _), (other, _) in pairwise(pins):
             a, b = sheet.wiring.near(point), sheet.wiring.near(other)
             if a != b:
                 for row in (row for row in WIRE_ROWS if row.between == "neighbour"):
                     acts = (Bridged(a, b, row.ohms),)
-                    yield Fault(f"{harness}:{row.mode}:{point}-{other}", harness, row.mode, f"{point} and {other}: {row.name}", row.weight, row.why, acts, where=point)
+                    yield Fault(
+                        f"{harness}:{row.mode}:{point}-{other}",
+                        harness,
+                        row.mode,
+                        f"{point} and {other}: {row.name}",
+                        row.weight,
+                        row.why,
+                        acts,
+                        where=point,
+                    )

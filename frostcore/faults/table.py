@@ -52,7 +52,9 @@ class Prediction:
 
     def of(self, setup: Setup, pair: Pair, fault: str = "") -> float:
         """One reading; ``fault`` empty for the healthy unit."""
-        row = 0 if not fault else 1 + next(index for index, item in enumerate(self.faults) if item.id == fault)
+        row = (
+            0 if not fault else 1 + next(index for index, item in enumerate(self.faults) if item.id == fault)
+        )
         return float(self.values[self.setups.index(setup), row, self.pairs.index(pair)])
 
 
@@ -63,12 +65,23 @@ def usual_pairs(sheet: Sheet) -> tuple[Pair, ...]:
 
 def usual_setups(sheet: Sheet) -> tuple[Setup, ...]:
     """Every live mode in AC, low-impedance AC and DC volts; ohms with the plug out, all plugs in, and with each connector pulled."""
-    live = [Setup(mode.id, function) for mode in sheet.modes if mode.live for function in (Function.VAC, Function.VAC_LOZ, Function.VDC)]
+    live = [
+        Setup(mode.id, function)
+        for mode in sheet.modes
+        if mode.live
+        for function in (Function.VAC, Function.VAC_LOZ, Function.VDC)
+    ]
     off = sheet.resting_mode
-    return (*live, Setup(off, Function.OHM), *(Setup(off, Function.OHM, (connector.id,)) for connector in sheet.connectors))
+    return (
+        *live,
+        Setup(off, Function.OHM),
+        *(Setup(off, Function.OHM, (connector.id,)) for connector in sheet.connectors),
+    )
 
 
-def predict(sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults: Sequence[Fault]) -> Prediction:
+def predict(
+    sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults: Sequence[Fault]
+) -> Prediction:
     """The table of these setups, pairs and faults."""
     values = np.zeros((len(setups), len(faults) + 1, len(pairs)))
     unsettled: dict[tuple[str, str], tuple[str, ...]] = {}
@@ -85,11 +98,24 @@ def predict(sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults
             group = _Group(builder, setups, live=live)
             if group.bases:
                 ends = _ends(sheet, group.bases, pairs, live=live)
-                settled.append((group, ends, SettledFaults(group.bases, damages.of([base.circuit for base in group.bases]), pool, ends[0])))
+                settled.append(
+                    (
+                        group,
+                        ends,
+                        SettledFaults(
+                            group.bases, damages.of([base.circuit for base in group.bases]), pool, ends[0]
+                        ),
+                    )
+                )
         for group, ends, found in settled:
             for fault, names in found.unsettled.items():
                 base, place = divmod(fault, len(distinct))
-                unsettled |= {(mode, name): names for (mode, _), at in group.scenes.items() if at == base for name in named.get(place, ())}
+                unsettled |= {
+                    (mode, name): names
+                    for (mode, _), at in group.scenes.items()
+                    if at == base
+                    for name in named.get(place, ())
+                }
             for analysis, members in group.members.items():
                 volts, seen = _across(found, analysis, ends, live=group.live)
                 solved += len(seen)
@@ -120,7 +146,10 @@ class _Group:
             if setup.mode not in circuits:
                 circuits[setup.mode] = builder.circuit(setup.mode, live=live)
             circuit = with_pulled(builder.sheet, circuits[setup.mode], setup.pulled)
-            same = next((number for number, base in enumerate(self.bases) if _alike(base.circuit, circuit)), len(self.bases))
+            same = next(
+                (number for number, base in enumerate(self.bases) if _alike(base.circuit, circuit)),
+                len(self.bases),
+            )
             if same == len(self.bases):
                 self.bases.append(settle(circuit))
             self.scenes[setup.mode, setup.pulled] = same
@@ -149,7 +178,11 @@ class _Damages:
             if self._first is None:
                 self._first = (circuit, [damage(circuit, each) for each in self._acts])
             first, mine = self._first
-            changed = [name for name in differing(first, circuit) if circuit.branch(name).states != first.branch(name).states]
+            changed = [
+                name
+                for name in differing(first, circuit)
+                if circuit.branch(name).states != first.branch(name).states
+            ]
             places = {place for name in changed for place in self._touching.get(name, ())}
             if places:
                 mine = list(mine)
@@ -167,15 +200,22 @@ def _ends(sheet: Sheet, bases: Sequence[Settled], pairs: Sequence[Pair], *, live
     nodes: dict[tuple[str, bool], str] = {}
 
     def node(circuit: Circuit, point: str) -> str:
-        key = (point, point.partition(".")[0] in circuit.pulled)  # only its own plug decides where a point is touched
+        key = (
+            point,
+            point.partition(".")[0] in circuit.pulled,
+        )  # only its own plug decides where a point is touched
         if key not in nodes:
             nodes[key] = node_of(sheet, circuit, point, function)
         return nodes[key]
 
-    return np.stack([base.circuit.topology.rows_of([node(base.circuit, point) for point in named])[at] for base in bases])
+    return np.stack(
+        [base.circuit.topology.rows_of([node(base.circuit, point) for point in named])[at] for base in bases]
+    )
 
 
-def _across(found: SettledFaults, analysis: Analysis, ends: Places, *, live: bool) -> tuple[Array | None, Array]:
+def _across(
+    found: SettledFaults, analysis: Analysis, ends: Places, *, live: bool
+) -> tuple[Array | None, Array]:
     """Open-circuit volts of the pairs (none with the plug out) and the impedance they show (F×P each)."""
     ports, edited = Ports(found.based[analysis], ends), found.edited(analysis)
     return edited.volts(ports) if live else None, edited.seen(ports)

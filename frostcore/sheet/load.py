@@ -59,7 +59,10 @@ def _no_constant(name: str) -> float:
 def _curve_problems(place: str, curve: Any) -> tuple[list[Problem], list[Problem]]:
     if isinstance(curve, TableDocument):
         checked = check([TableRow(celsius, ohms, index) for index, (celsius, ohms) in enumerate(curve.rows)])
-        return tuple([Problem(f"{place}.rows[{remark.line}]", remark.text) for remark in remarks] for remarks in (checked.errors, checked.suspicions))
+        return tuple(
+            [Problem(f"{place}.rows[{remark.line}]", remark.text) for remark in remarks]
+            for remarks in (checked.errors, checked.suspicions)
+        )
     try:
         curve.curve()
     except CurveError as error:
@@ -81,7 +84,10 @@ def _problems(sheet: Sheet) -> Iterator[Problem]:
 
     def refers(place: str, kind: str, name: str) -> Iterator[Problem]:
         if name not in known[kind]:
-            yield Problem(place, f"there is no {kind} “{name}” on this sheet; it has {', '.join(sorted(known[kind])) or 'none'}")
+            yield Problem(
+                place,
+                f"there is no {kind} “{name}” on this sheet; it has {', '.join(sorted(known[kind])) or 'none'}",
+            )
 
     for label in ("places", "components", "sensors", "codes", "connectors", "modes", "boards"):
         seen: set[str] = set()
@@ -113,12 +119,20 @@ def _problems(sheet: Sheet) -> Iterator[Problem]:
     for index, sensor in enumerate(sheet.sensors):
         here = f"sensors[{index}]"
         yield from refers(f"{here}.component", "component", sensor.component)
-        if sensor.component in known["component"] and sheet.component(sensor.component).kind is not ComponentKind.THERMISTOR:
-            yield Problem(f"{here}.component", f"“{sensor.component}” is a {sheet.component(sensor.component).kind}, not a thermistor")
+        if (
+            sensor.component in known["component"]
+            and sheet.component(sensor.component).kind is not ComponentKind.THERMISTOR
+        ):
+            yield Problem(
+                f"{here}.component",
+                f"“{sensor.component}” is a {sheet.component(sensor.component).kind}, not a thermistor",
+            )
         yield from refers(f"{here}.curve", "curve", sensor.curve)
         for point in sensor.pins:
             if sheet.pin(point) is None:
-                yield Problem(f"{here}.pins", f"there is no pin “{point}”; write connector and number such as CN3.5")
+                yield Problem(
+                    f"{here}.pins", f"there is no pin “{point}”; write connector and number such as CN3.5"
+                )
     for index, board in enumerate(sheet.boards):
         yield from refers(f"boards[{index}].component", "component", board.component)
         for number, channel in enumerate(board.sensor_inputs):
@@ -126,22 +140,40 @@ def _problems(sheet: Sheet) -> Iterator[Problem]:
             yield from refers(f"{here}.sensor", "sensor", channel.sensor)
             for name, point in (("pin", channel.pin), ("return_pin", channel.return_pin)):
                 if sheet.pin(point) is None:
-                    yield Problem(f"{here}.{name}", f"there is no pin “{point}”; write connector and number such as CN3.5")
-    kinds = {"sensor": "sensor", "tach": "component", "switch": "component", "rail": "rail", "link": "component", "load": "component"}
+                    yield Problem(
+                        f"{here}.{name}",
+                        f"there is no pin “{point}”; write connector and number such as CN3.5",
+                    )
+    kinds = {
+        "sensor": "sensor",
+        "tach": "component",
+        "switch": "component",
+        "rail": "rail",
+        "link": "component",
+        "load": "component",
+    }
     for index, code in enumerate(sheet.codes):
         for number, test in enumerate(code.condition.tests):
             here = f"codes[{index}].condition.tests[{number}]"
             kind, _, name = test.signal.partition(":")
             if kind not in kinds:
-                yield Problem(f"{here}.signal", f"“{test.signal}” is no signal; write one such as sensor:defrost ({', '.join(kinds)})")
+                yield Problem(
+                    f"{here}.signal",
+                    f"“{test.signal}” is no signal; write one such as sensor:defrost ({', '.join(kinds)})",
+                )
             else:
                 yield from refers(f"{here}.signal", kinds[kind], name)
             if test.during:
                 yield from refers(f"{here}.during", "mode", test.during)
             if (test.threshold is None) == (test.state in {"above", "below", "not_above"}):
-                yield Problem(f"{here}.threshold", f"a test for “{test.state}” {'needs' if test.threshold is None else 'takes no'} threshold")
+                yield Problem(
+                    f"{here}.threshold",
+                    f"a test for “{test.state}” {'needs' if test.threshold is None else 'takes no'} threshold",
+                )
         for number, implicated in enumerate(code.implicates):
-            yield from refers(f"codes[{index}].implicates[{number}].component", "component", implicated.component)
+            yield from refers(
+                f"codes[{index}].implicates[{number}].component", "component", implicated.component
+            )
 
 
 def _circular(sheet: Sheet) -> Iterator[Problem]:

@@ -233,7 +233,12 @@ class BetaDocument:
 
     def curve(self) -> Curve:
         """The Beta curve; raises CurveError for values that give none."""
-        return BetaCurve(self.reference_ohms, self.beta_kelvin, self.reference_celsius, (self.from_celsius, self.to_celsius))
+        return BetaCurve(
+            self.reference_ohms,
+            self.beta_kelvin,
+            self.reference_celsius,
+            (self.from_celsius, self.to_celsius),
+        )
 
 
 @dataclass(frozen=True)
@@ -419,7 +424,14 @@ class Sheet:
 
     @cached_property
     def _by_id(self) -> dict[str, dict[str, object]]:
-        lists = {"connector": self.connectors, "component": self.components, "sensor": self.sensors, "place": self.places, "mode": self.modes, "code": self.codes}
+        lists = {
+            "connector": self.connectors,
+            "component": self.components,
+            "sensor": self.sensors,
+            "place": self.places,
+            "mode": self.modes,
+            "code": self.codes,
+        }
         return {name: {item.id: item for item in items} for name, items in lists.items()}
 
     def component(self, identifier: str) -> Component:
@@ -473,7 +485,11 @@ class Sheet:
     @cached_property
     def wiring(self) -> Wiring:
         """The harness lines resolved to stretches, and every connector's pins with their colours."""
-        return wire_up(self.connectors, self.harness, {component.id: component.terminals or {} for component in self.components})
+        return wire_up(
+            self.connectors,
+            self.harness,
+            {component.id: component.terminals or {} for component in self.components},
+        )
 
     def pin(self, point: str) -> tuple[Connector, Pin] | None:
         """Connector and pin of a point such as ``CN3.5``, or None when the sheet has no such pin."""

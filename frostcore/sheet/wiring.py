@@ -54,7 +54,10 @@ class Wiring:
         found: dict[str, list[tuple[str, Pin]]] = {}
         for point, (connector, pin) in self.pins.items():
             found.setdefault(connector.id, []).append((point, pin))
-        return {identifier: tuple(sorted(pins, key=lambda item: item[1].number)) for identifier, pins in found.items()}
+        return {
+            identifier: tuple(sorted(pins, key=lambda item: item[1].number))
+            for identifier, pins in found.items()
+        }
 
     def near(self, point: str) -> str:
         """The node of a point: a pin's near side, a terminal's node, or the node of that name."""
@@ -72,29 +75,52 @@ def split_pin(point: str) -> tuple[str, str] | None:
     return (match["connector"], match["number"]) if match else None
 
 
-def wire_up(connectors: tuple[Connector, ...], harness: tuple[Run, ...], terminals: Mapping[str, Mapping[str, str]]) -> Wiring:
+def wire_up(
+    connectors: tuple[Connector, ...], harness: tuple[Run, ...], terminals: Mapping[str, Mapping[str, str]]
+) -> Wiring:
     """Resolve the harness. ``terminals`` maps component id to its terminals' given nodes. What does not fit is told by :func:`problems`."""
     by_id = {connector.id: connector for connector in connectors}
     nodes = {f"{connector.id}.{pin.number}": pin.node for connector in connectors for pin in connector.pins}
-    nodes |= {f"{component}.{terminal}": node for component, given in terminals.items() for terminal, node in given.items()}
+    nodes |= {
+        f"{component}.{terminal}": node
+        for component, given in terminals.items()
+        for terminal, node in given.items()
+    }
     stretches, colours = [], {}
     inline: dict[str, tuple[Connector, Pin]] = {}
     for run in harness:
         for index, (start, end) in enumerate(zip(run.points, run.points[1:], strict=False)):
             pin = split_pin(start)
             connector = pin[0] if pin and pin[0] in by_id else ""
-            stretches.append(Stretch(start, end, run.colour(index), run.metres, nodes.get(start, start), nodes.get(end, end), connector))
+            stretches.append(
+                Stretch(
+                    start,
+                    end,
+                    run.colour(index),
+                    run.metres,
+                    nodes.get(start, start),
+                    nodes.get(end, end),
+                    connector,
+                )
+            )
             colours.setdefault(start, run.colour(index))
         for point in run.points:
             pin = split_pin(point)
             if pin and pin[0] in by_id and by_id[pin[0]].inline:
                 inline[point] = (by_id[pin[0]], Pin(int(pin[1]), point))
-    pins = {f"{connector.id}.{pin.number}": (connector, pin) for connector in connectors for pin in connector.pins} | inline
-    coloured = {point: (connector, replace(pin, colour=pin.colour or colours.get(point, ""))) for point, (connector, pin) in pins.items()}
+    pins = {
+        f"{connector.id}.{pin.number}": (connector, pin) for connector in connectors for pin in connector.pins
+    } | inline
+    coloured = {
+        point: (connector, replace(pin, colour=pin.colour or colours.get(point, "")))
+        for point, (connector, pin) in pins.items()
+    }
     return Wiring(tuple(stretches), coloured, nodes)
 
 
-def problems(wiring: Wiring, harness: tuple[Run, ...], connectors: tuple[Connector, ...], components: set[str]) -> Iterator[tuple[str, str]]:
+def problems(
+    wiring: Wiring, harness: tuple[Run, ...], connectors: tuple[Connector, ...], components: set[str]
+) -> Iterator[tuple[str, str]]:
     """(place, text) of every harness line that leads nowhere, doubles a pin, or runs into a board from outside."""
     board_pins = {f"{connector.id}.{pin.number}" for connector in connectors for pin in connector.pins}
     known = {connector.id for connector in connectors}
@@ -105,7 +131,10 @@ def problems(wiring: Wiring, harness: tuple[Run, ...], connectors: tuple[Connect
         for index, point in enumerate(run.points):
             pin, owner = split_pin(point), point.partition(".")[0]
             if pin and pin[0] not in known:
-                yield here, f"there is no connector “{pin[0]}” for “{point}” on this sheet; it has {', '.join(sorted(known)) or 'none'}"
+                yield (
+                    here,
+                    f"there is no connector “{pin[0]}” for “{point}” on this sheet; it has {', '.join(sorted(known)) or 'none'}",
+                )
             elif pin and point not in wiring.pins:
                 yield here, f"connector {pin[0]} lists no pin {pin[1]}"
             elif not pin and "." in point and owner not in components:
@@ -115,13 +144,21 @@ def problems(wiring: Wiring, harness: tuple[Run, ...], connectors: tuple[Connect
             if index:
                 arrives[point] = arrives.get(point, 0) + 1
                 if point in board_pins:
-                    yield here, f"“{point}” sits on a board: write lines from the board outward, so that it comes first"
+                    yield (
+                        here,
+                        f"“{point}” sits on a board: write lines from the board outward, so that it comes first",
+                    )
     for point, (connector, _) in wiring.pins.items():
         if leaves.get(point, 0) > 1:
-            yield "harness", f"{leaves[point]} lines leave pin {point}; one wire leaves a pin, join more at a splice"
+            yield (
+                "harness",
+                f"{leaves[point]} lines leave pin {point}; one wire leaves a pin, join more at a splice",
+            )
         if connector.inline and (leaves.get(point, 0), arrives.get(point, 0)) != (1, 1):
             yield "harness", f"one wire must arrive at inline pin {point} and one leave it"
     ends = leaves.keys() | arrives.keys()
-    for name in sorted(point for point in ends if not split_pin(point) and "." not in point and point != EARTH):
+    for name in sorted(
+        point for point in ends if not split_pin(point) and "." not in point and point != EARTH
+    ):
         if leaves.get(name, 0) + arrives.get(name, 0) < 2 and name not in set(wiring.nodes.values()):
             yield "harness", f"splice “{name}” joins only one wire"

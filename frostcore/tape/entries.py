@@ -225,9 +225,13 @@ class Result(StrEnum):
     @property
     def label(self) -> str:
         """The result in words."""
-        return {"repaired": "repaired", "worked_around": "worked around", "quoted": "quoted, awaiting answer", "no_fault": "no fault found", "stopped": "stopped, not repaired"}[
-            self
-        ]
+        return {
+            "repaired": "repaired",
+            "worked_around": "worked around",
+            "quoted": "quoted, awaiting answer",
+            "no_fault": "no fault found",
+            "stopped": "stopped, not repaired",
+        }[self]
 
 
 PROOFS: tuple[tuple[str, str], ...] = (

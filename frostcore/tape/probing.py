@@ -42,14 +42,24 @@ def judge(sheet: Sheet, reading: MeterRead) -> MeterVerdict:
     verdict = verdict_of(expected, reading.value)
     mains = sheet.plate.mains_volts
     value = reading.value.value
-    if function is Function.VAC and verdict is Verdict.HIGH and (expected.value or 0.0) < METER_FLOOR[function] and value is not None:
+    if (
+        function is Function.VAC
+        and verdict is Verdict.HIGH
+        and (expected.value or 0.0) < METER_FLOOR[function]
+        and value is not None
+    ):
         if PHANTOM_SHARE[0] * mains <= value <= PHANTOM_SHARE[1] * mains:
             text = (
                 f"A phantom voltage: {show(function, value)} where a healthy load would pull the wire to 0 V. The output is off, and the loop behind it is open. "
                 "Confirm it with the low-impedance range: it must fall to about 0 V. Then unplug and measure the loop in ohms."
             )
             return MeterVerdict(reading, expected, verdict, text, phantom=True)
-        return MeterVerdict(reading, expected, verdict, f"Should be off, and is live ({show(function, value)}): an output that stays on is as bad as one that stays off.")
+        return MeterVerdict(
+            reading,
+            expected,
+            verdict,
+            f"Should be off, and is live ({show(function, value)}): an output that stays on is as bad as one that stays off.",
+        )
     words = {
         Verdict.IN_BAND: f"As it should be: {expected.words}.",
         Verdict.OPEN: f"Open; it should read {expected.words}. Before you believe it, touch the leads together.",
@@ -62,7 +72,14 @@ def judge(sheet: Sheet, reading: MeterRead) -> MeterVerdict:
 
 def _heats(sheet: Sheet, reading: MeterRead) -> str:
     """What a heater's loop would heat with at these ohms, for a reading of one."""
-    heater = next((item for item in sheet.components if item.id == reading.function and item.kind is ComponentKind.HEATER), None)
+    heater = next(
+        (
+            item
+            for item in sheet.components
+            if item.id == reading.function and item.kind is ComponentKind.HEATER
+        ),
+        None,
+    )
     if heater is None or reading.meter != "ohm" or not reading.value.value:
         return ""
     volts = heater.nominal.volts or sheet.plate.mains_volts
@@ -95,7 +112,14 @@ def setup_questions(sheet: Sheet, reading: MeterRead) -> tuple[Question, ...]:
             slipped = replace(reading, value=replace(reading.value, value=value * factor))
             if verdict_of(found.expected, slipped.value) is Verdict.IN_BAND:
                 meant = format_ohms(value * factor)
-                questions.append(Question("unit_slip", f"{reading.value.text} is a thousand times off what it should be. Did the meter show {meant}?", "value", meant))
+                questions.append(
+                    Question(
+                        "unit_slip",
+                        f"{reading.value.text} is a thousand times off what it should be. Did the meter show {meant}?",
+                        "value",
+                        meant,
+                    )
+                )
     return tuple(questions)
 
 
@@ -103,7 +127,12 @@ def _otherwise(sheet: Sheet, reading: MeterRead) -> Iterable[tuple[str, tuple[st
     """Connectors worth doubting, with the pulled ones if each stood otherwise: those at the points, and those that are pulled."""
     at_points = [pin[0].id for pin in (sheet.pin(reading.red), sheet.pin(reading.black)) if pin]
     for connector in dict.fromkeys((*at_points, *reading.pulled)):
-        yield connector, tuple(name for name in reading.pulled if name != connector) if connector in reading.pulled else (*reading.pulled, connector)
+        yield (
+            connector,
+            tuple(name for name in reading.pulled if name != connector)
+            if connector in reading.pulled
+            else (*reading.pulled, connector),
+        )
 
 
 def setups_at(sheet: Sheet, path: Trace, red: str, black: str, here: Setup) -> tuple[tuple[str, Setup], ...]:
@@ -138,7 +167,9 @@ class FaultReading:
     fits: bool = False
 
 
-def fault_readings(sheet: Sheet, setup: Setup, red: str, black: str, taken: Quantity | None = None) -> tuple[FaultReading, ...]:
+def fault_readings(
+    sheet: Sheet, setup: Setup, red: str, black: str, taken: Quantity | None = None
+) -> tuple[FaultReading, ...]:
     """Every fault that shows at these points in this setup, likeliest first; those that fit a reading taken before the rest."""
     known = _known(sheet)
     healthy = bench_of(sheet).reading(setup.mode, setup.function, red, black, setup.pulled)
@@ -151,15 +182,22 @@ def fault_readings(sheet: Sheet, setup: Setup, red: str, black: str, taken: Quan
         if verdict_of(healthy, quantity) is Verdict.IN_BAND and not pulses:
             continue
         text = show(setup.function, shown) + (", pulsing" if pulses else "")
-        found.append(FaultReading(fault, shown, text, taken is not None and _fits(setup.function, shown, taken)))
+        found.append(
+            FaultReading(fault, shown, text, taken is not None and _fits(setup.function, shown, taken))
+        )
     return tuple(sorted(found, key=lambda item: (not item.fits, -item.fault.weight)))
 
 
-def with_fault_column(sheet: Sheet, setups: Sequence[Setup], red: str, black: str, fault: str) -> tuple[str, tuple[str, ...]]:
+def with_fault_column(
+    sheet: Sheet, setups: Sequence[Setup], red: str, black: str, fault: str
+) -> tuple[str, tuple[str, ...]]:
     """(the fault in words, what each setup would read with it); CircuitError for a fault the sheet has not."""
     chosen = next((item for item in _known(sheet) if item.id == fault), None) or known_fault(sheet, fault)
     table = predict(sheet, setups, ((red, black),), (chosen,))
-    return chosen.name, tuple(show(setup.function, None if np.isinf(value) else float(value)) for setup, value in zip(setups, table.values[:, 1, 0], strict=True))
+    return chosen.name, tuple(
+        show(setup.function, None if np.isinf(value) else float(value))
+        for setup, value in zip(setups, table.values[:, 1, 0], strict=True)
+    )
 
 
 def _known(sheet: Sheet) -> tuple[Fault, ...]:
@@ -177,7 +215,14 @@ def _fits(function: Function, value: float | None, taken: Quantity) -> bool:
 
 def segment_of(path: Trace, readings: Iterable[MeterRead]) -> Segment | None:
     """The broken segment of a path by the readings taken along it in its own mode, against its own return."""
-    taken = {item.red: item.value for item in readings if item.mode == path.mode and item.meter == path.meter and item.black == path.black and not item.pulled}
+    taken = {
+        item.red: item.value
+        for item in readings
+        if item.mode == path.mode
+        and item.meter == path.meter
+        and item.black == path.black
+        and not item.pulled
+    }
     return localise(path, taken)
 
 
@@ -199,8 +244,13 @@ def falls_due(sheet: Sheet, readings: Iterable[tuple[MeterRead, bool]], mode: st
     for place, (reading, left) in enumerate(readings):
         if not left or reading.meter == "ohm" or (reading.value.value or 0.0) < ON_VOLTS:
             continue
-        again = any(later.red == reading.red and later.black == reading.black and later.meter == reading.meter for later, _ in readings[place + 1 :])
-        now = bench_of(sheet).reading(mode, Function(reading.meter), reading.red, reading.black, reading.pulled)
+        again = any(
+            later.red == reading.red and later.black == reading.black and later.meter == reading.meter
+            for later, _ in readings[place + 1 :]
+        )
+        now = bench_of(sheet).reading(
+            mode, Function(reading.meter), reading.red, reading.black, reading.pulled
+        )
         if not again and (now.value or 0.0) < FALLEN * reading.value.value:
             due.append(Fall(reading, now, reading.mode))
     return tuple(due)

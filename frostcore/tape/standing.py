@@ -65,7 +65,9 @@ class Standing:
     effective: tuple[Slip, ...]
 
     def _latest(self, kind: type[Body]) -> Body | None:
-        return next((slip.entry.body for slip in reversed(self.effective) if isinstance(slip.entry.body, kind)), None)
+        return next(
+            (slip.entry.body for slip in reversed(self.effective) if isinstance(slip.entry.body, kind)), None
+        )
 
     @property
     def call(self) -> CallTaken | None:
@@ -96,8 +98,15 @@ class Standing:
     @cached_property
     def mode_slip(self) -> Slip | None:
         """The slip that put the unit in its mode, or None when it is in it by itself."""
-        latest = next((slip for slip in reversed(self.effective) if isinstance(slip.entry.body, ModeSet | PowerSet)), None)
-        return latest if latest and isinstance(latest.entry.body, ModeSet) and latest.entry.body.state == "entered" else None
+        latest = next(
+            (slip for slip in reversed(self.effective) if isinstance(slip.entry.body, ModeSet | PowerSet)),
+            None,
+        )
+        return (
+            latest
+            if latest and isinstance(latest.entry.body, ModeSet) and latest.entry.body.state == "entered"
+            else None
+        )
 
     @cached_property
     def mode_ends(self) -> datetime | None:
@@ -132,12 +141,20 @@ class Standing:
     @cached_property
     def meter_readings(self) -> tuple[tuple[str, MeterRead], ...]:
         """(entry id, reading) of every standing meter reading, oldest first."""
-        return tuple((slip.entry.id, slip.entry.body) for slip in self.effective if isinstance(slip.entry.body, MeterRead))
+        return tuple(
+            (slip.entry.id, slip.entry.body)
+            for slip in self.effective
+            if isinstance(slip.entry.body, MeterRead)
+        )
 
     @cached_property
     def meter_verdicts(self) -> dict[str, MeterVerdict]:
         """The verdict on each meter reading that stands or ever stood, by entry id."""
-        return {slip.entry.id: judge_meter(self.sheet, slip.entry.body) for slip in self.slips if isinstance(slip.entry.body, MeterRead)}
+        return {
+            slip.entry.id: judge_meter(self.sheet, slip.entry.body)
+            for slip in self.slips
+            if isinstance(slip.entry.body, MeterRead)
+        }
 
     @cached_property
     def falls_due(self) -> tuple[Fall, ...]:
@@ -159,12 +176,20 @@ class Standing:
     @cached_property
     def observations(self) -> dict[str, Observed]:
         """The latest answer to each look."""
-        return {slip.entry.body.look: slip.entry.body for slip in self.effective if isinstance(slip.entry.body, Observed)}
+        return {
+            slip.entry.body.look: slip.entry.body
+            for slip in self.effective
+            if isinstance(slip.entry.body, Observed)
+        }
 
     @cached_property
     def temperatures(self) -> dict[str, TemperatureTaken]:
         """The latest thermometer reading of each compartment."""
-        return {slip.entry.body.place: slip.entry.body for slip in self.effective if isinstance(slip.entry.body, TemperatureTaken)}
+        return {
+            slip.entry.body.place: slip.entry.body
+            for slip in self.effective
+            if isinstance(slip.entry.body, TemperatureTaken)
+        }
 
     @cached_property
     def codes(self) -> tuple[CodeSeen, ...]:
@@ -174,12 +199,19 @@ class Standing:
     @cached_property
     def known_codes(self) -> tuple[Code, ...]:
         """The sheet's codes among those seen, each once."""
-        return tuple(self.sheet.code(identifier) for identifier in dict.fromkeys(seen.code for seen in self.codes if seen.code))
+        return tuple(
+            self.sheet.code(identifier)
+            for identifier in dict.fromkeys(seen.code for seen in self.codes if seen.code)
+        )
 
     @cached_property
     def verdicts(self) -> dict[str, SensorVerdict]:
         """The verdict on each sensor reading that stands or ever stood, by entry id."""
-        return {slip.entry.id: self.judge(slip.entry.body) for slip in self.slips if isinstance(slip.entry.body, SensorRead)}
+        return {
+            slip.entry.id: self.judge(slip.entry.body)
+            for slip in self.slips
+            if isinstance(slip.entry.body, SensorRead)
+        }
 
     def judge(self, reading: SensorRead) -> SensorVerdict:
         """The verdict on one reading under this sheet."""
@@ -196,15 +228,25 @@ class Standing:
 
     def error_kinds(self, sensor: Sensor, library: tuple[KnownCurve, ...]) -> ErrorKinds | None:
         """What kind of error explains all readings of a sensor, or None before the first."""
-        bodies = [slip.entry.body for slip in self.effective if isinstance(slip.entry.body, SensorRead) and slip.entry.body.sensor == sensor.id]
+        bodies = [
+            slip.entry.body
+            for slip in self.effective
+            if isinstance(slip.entry.body, SensorRead) and slip.entry.body.sensor == sensor.id
+        ]
         if not bodies:
             return None
-        widest = max((self.limits_of(body) for body in bodies), key=lambda limits: (limits.doubt_kelvin, limits.meter))
+        widest = max(
+            (self.limits_of(body) for body in bodies), key=lambda limits: (limits.doubt_kelvin, limits.meter)
+        )
         return explain(self.sheet.curve(sensor), [body.point for body in bodies], widest, library)
 
     def belief(self, sensor: Sensor, verdict: SensorVerdict) -> Belief | None:
         """What the board believes under a reading, for a sensor that holds a set-point; set against its compartment's thermometer."""
-        if sensor.set_point_celsius is None or verdict.error_kelvin is None or verdict.verdict is Verdict.UNCLEAR:
+        if (
+            sensor.set_point_celsius is None
+            or verdict.error_kelvin is None
+            or verdict.verdict is Verdict.UNCLEAR
+        ):
             return None
         place = self.sheet.component(sensor.component).place
         while place and place not in self.temperatures:
@@ -214,7 +256,11 @@ class Standing:
 
     def readings_of(self, sensor: Sensor) -> tuple[tuple[str, SensorVerdict], ...]:
         """(entry id, verdict) of every standing reading of a sensor, oldest first."""
-        return tuple((slip.entry.id, self.verdicts[slip.entry.id]) for slip in self.effective if isinstance(slip.entry.body, SensorRead) and slip.entry.body.sensor == sensor.id)
+        return tuple(
+            (slip.entry.id, self.verdicts[slip.entry.id])
+            for slip in self.effective
+            if isinstance(slip.entry.body, SensorRead) and slip.entry.body.sensor == sensor.id
+        )
 
 
 def stand(sheet: Sheet, entries: Iterable[Entry]) -> Standing:
@@ -242,8 +288,15 @@ def stand(sheet: Sheet, entries: Iterable[Entry]) -> Standing:
         bodies.append(latest[slot].body)
         if isinstance(latest[slot].body, PowerSet):
             power = Power(latest[slot].body.state)
-    slips = {entry.id: Slip(entry, power_at[origin[entry.id]], mode_at[origin[entry.id]], superseded_by.get(entry.id, "")) for entry in entries}
-    effective = tuple(slips[latest[slot].id] for slot in order if not isinstance(latest[slot].body, Withdrawn))
+    slips = {
+        entry.id: Slip(
+            entry, power_at[origin[entry.id]], mode_at[origin[entry.id]], superseded_by.get(entry.id, "")
+        )
+        for entry in entries
+    }
+    effective = tuple(
+        slips[latest[slot].id] for slot in order if not isinstance(latest[slot].body, Withdrawn)
+    )
     return Standing(sheet, tuple(slips.values()), effective)
 
 
@@ -268,7 +321,10 @@ def _mode_now(sheet: Sheet, bodies: list[Body]) -> str:
             break
     if power is Power.UNKNOWN:
         return ""
-    return next((mode.id for mode in sheet.modes if mode.live is (power is Power.LIVE)), sheet.modes[0].id if sheet.modes else "")
+    return next(
+        (mode.id for mode in sheet.modes if mode.live is (power is Power.LIVE)),
+        sheet.modes[0].id if sheet.modes else "",
+    )
 
 
 def divider_of(sheet: Sheet, sensor: str) -> Divider | None:
@@ -302,7 +358,9 @@ def check_fits(sheet: Sheet, entry: Entry, latest: dict[str, Entry], origin: dic
     if entry.supersedes:
         slot = origin.get(entry.supersedes)
         if slot is None:
-            message = "The slip to correct is not on this call's tape. Open it from the tape and correct it there."
+            message = (
+                "The slip to correct is not on this call's tape. Open it from the tape and correct it there."
+            )
             raise TapeError(message)
         current = latest[slot]
         if current.id != entry.supersedes:
@@ -352,7 +410,9 @@ def _check_names(sheet: Sheet, body: Body) -> None:
         raise TapeError(str(error)) from None
     component = getattr(body, "component", "") or getattr(body, "cause", "")
     if component and component not in {item.id for item in sheet.components}:
-        message = f"There is no part “{component}” on the sheet of the {sheet.title}. Choose one from the list."
+        message = (
+            f"There is no part “{component}” on the sheet of the {sheet.title}. Choose one from the list."
+        )
         raise TapeError(message)
 
 
@@ -386,7 +446,14 @@ def questions_about(standing: Standing, body: Body, power: Power | None = None) 
                 questions.append(Question("volts_unplugged", text, "power", "live"))
     elif isinstance(body, SensorRead) and body.volts is not None:
         if state is not Power.LIVE:
-            questions.append(Question("volts_unplugged", "Volts at the board need the plug in, and the tape does not say LIVE. Was it in when you read this?", "power", "live"))
+            questions.append(
+                Question(
+                    "volts_unplugged",
+                    "Volts at the board need the plug in, and the tape does not say LIVE. Was it in when you read this?",
+                    "power",
+                    "live",
+                )
+            )
     elif state is Power.LIVE:
         questions.append(
             Question(
@@ -397,7 +464,14 @@ def questions_about(standing: Standing, body: Body, power: Power | None = None) 
             )
         )
     elif state is Power.UNKNOWN:
-        questions.append(Question("ohms_power_unknown", "The power state is not on the tape yet. Ohms need the plug out. Was it out?", "power", "unplugged"))
+        questions.append(
+            Question(
+                "ohms_power_unknown",
+                "The power state is not on the tape yet. Ohms need the plug out. Was it out?",
+                "power",
+                "unplugged",
+            )
+        )
     if isinstance(body, MeterRead):
         questions += setup_questions(standing.sheet, body)
     elif body.volts is None:
@@ -423,7 +497,9 @@ def suspect_sensors(standing: Standing) -> tuple[tuple[Sensor, str], ...]:
                 if sensor.component == implicated.component:
                     ranked.setdefault(sensor.id, f"code {code.id}: {implicated.why}")
     for sensor in sheet.sensors:
-        ranked.setdefault(sensor.id, "can be read from the board with nothing opened" if sensor.pins else "not measured yet")
+        ranked.setdefault(
+            sensor.id, "can be read from the board with nothing opened" if sensor.pins else "not measured yet"
+        )
     return tuple((sheet.sensor(identifier), why) for identifier, why in ranked.items())
 
 

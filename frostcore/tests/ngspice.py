@@ -20,13 +20,20 @@ def run(decks: Sequence[str]) -> list[list[dict[str, complex]]]:
             commands += [
                 f"source {folder}/{number}.cir",
                 f"echo deck {number}",
-                *(f"echo analysis\n{line}" if line.startswith(("op", "ac")) else line for line in control.splitlines()),
+                *(
+                    f"echo analysis\n{line}" if line.startswith(("op", "ac")) else line
+                    for line in control.splitlines()
+                ),
                 "destroy all",
                 "remcirc",
             ]
         script = Path(folder, "all.cir")
-        script.write_text("all decks\n.control\n" + "\n".join(commands) + "\nquit\n.endc\n.end\n", encoding="ascii")
-        done = subprocess.run(["ngspice", "-b", str(script)], capture_output=True, text=True, check=False, timeout=1200)
+        script.write_text(
+            "all decks\n.control\n" + "\n".join(commands) + "\nquit\n.endc\n.end\n", encoding="ascii"
+        )
+        done = subprocess.run(
+            ["ngspice", "-b", str(script)], capture_output=True, text=True, check=False, timeout=1200
+        )
     return _parse(done.stdout, len(decks), done.stderr)
 
 
@@ -49,7 +56,9 @@ def run_one(deck: str) -> list[dict[str, complex]]:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder, "deck.cir")
         path.write_text(deck, encoding="ascii")
-        done = subprocess.run(["ngspice", "-b", str(path)], capture_output=True, text=True, check=False, timeout=120)
+        done = subprocess.run(
+            ["ngspice", "-b", str(path)], capture_output=True, text=True, check=False, timeout=120
+        )
     voltages = [{}]
     for line in done.stdout.splitlines():
         if match := _VALUE.match(line):

@@ -55,11 +55,25 @@ class AgainstNgspice(unittest.TestCase):
             solutions = {analysis: found.edited(analysis).x for analysis in Analysis}
             jobs = []
             for turn, (mode, base) in enumerate(zip(live, bases, strict=True)):
-                jobs.append((f"{sheet.title} {mode}", deck(base, mode), base.circuit, [base.solved[analysis].x for analysis in Analysis]))
+                jobs.append(
+                    (
+                        f"{sheet.title} {mode}",
+                        deck(base, mode),
+                        base.circuit,
+                        [base.solved[analysis].x for analysis in Analysis],
+                    )
+                )
                 for place in range(turn, len(known), len(live)):
                     fault, at = known[place], turn * len(known) + place
                     broken = with_fault(base, damages[turn][place])
-                    jobs.append((f"{sheet.title} {mode} {fault.id}", deck(broken, fault.id), base.circuit, [solutions[analysis][at] for analysis in Analysis]))
+                    jobs.append(
+                        (
+                            f"{sheet.title} {mode} {fault.id}",
+                            deck(broken, fault.id),
+                            base.circuit,
+                            [solutions[analysis][at] for analysis in Analysis],
+                        )
+                    )
             with self.subTest(sheet.title):
                 self.check(jobs)
 
@@ -73,13 +87,17 @@ class AgainstNgspice(unittest.TestCase):
                 for number, pulled in enumerate([(), *((connector.id,) for connector in sheet.connectors)]):
                     base = settle(build(sheet, mode, live=False, pulled=pulled))
                     solved = base.solved[Analysis.DC]
-                    own = [pair for pair in pairs if pulled and pair[0].startswith(f"{pulled[0]}.")] or [pairs[number % len(pairs)]]
+                    own = [pair for pair in pairs if pulled and pair[0].startswith(f"{pulled[0]}.")] or [
+                        pairs[number % len(pairs)]
+                    ]
                     for red, black in own:
                         where = points(sheet, base.circuit, red, black, Function.OHM)
                         meter = tuple((a, b, z) for a, b, z, _ in meter_branches(base, where, Function.OHM))
                         x = SettledFaults([base], [[Damage(bridges=meter)]]).edited(Analysis.DC).x[0]
                         label = f"{sheet.title} {mode} {pulled} {red} {black}"
-                        jobs.append((label, netlist(sheet, base, label, where, Function.OHM), base.circuit, [x]))
+                        jobs.append(
+                            (label, netlist(sheet, base, label, where, Function.OHM), base.circuit, [x])
+                        )
                         a, b = base.circuit.topology.rows_of([where.red_node, where.black_node])
                         y = solved.injections(np.array([[a, b]]))[:, 0]
                         readings.append((label, where, (y[a] - y[b]).real, names(base.circuit)))
@@ -87,14 +105,29 @@ class AgainstNgspice(unittest.TestCase):
                 self.check(jobs)
                 answers = ngspice.run([job[1] for job in jobs])
                 for (label, where, ohms, spice), (voltages,) in zip(readings, answers, strict=True):
-                    volts = (voltages | {"0": 0.0})[spice[where.red_node]] - (voltages | {"0": 0.0})[spice[where.black_node]]
+                    volts = (voltages | {"0": 0.0})[spice[where.red_node]] - (voltages | {"0": 0.0})[
+                        spice[where.black_node]
+                    ]
                     if ohms < 1e5:  # above, the deck’s one volt drops too little across the meter to tell
-                        self.assertTrue(math.isclose(1e3 * volts.real / (1 - volts.real), ohms, rel_tol=1e-5, abs_tol=1e-5), f"{label}: {ohms}")
+                        self.assertTrue(
+                            math.isclose(
+                                1e3 * volts.real / (1 - volts.real), ohms, rel_tol=1e-5, abs_tol=1e-5
+                            ),
+                            f"{label}: {ohms}",
+                        )
 
     def test_a_run_capacitor_across_the_start_device(self):
         """No demo unit has one; the Tarnbeck's compressor is given one, with each of its faults."""
-        data = json.loads(next(path for path in SHEETS if path.stem == "tarnbeck-tb-34").read_text(encoding="utf-8"))
-        part = {"id": "run_cap", "kind": "run_capacitor", "name": "Run capacitor", "place": "machine_bay", "nominal": {"farads": 4e-6}}
+        data = json.loads(
+            next(path for path in SHEETS if path.stem == "tarnbeck-tb-34").read_text(encoding="utf-8")
+        )
+        part = {
+            "id": "run_cap",
+            "kind": "run_capacitor",
+            "name": "Run capacitor",
+            "place": "machine_bay",
+            "nominal": {"farads": 4e-6},
+        }
         data["components"].append(part | {"terminals": {"1": "compressor.run", "2": "compressor.start"}})
         sheet = load(json.dumps(data)).sheet
         base = settle(build(sheet, "normal"))
@@ -102,9 +135,29 @@ class AgainstNgspice(unittest.TestCase):
         self.assertEqual([fault.mode for fault in known], ["open", "drift", "short"])
         damages = [damage(base.circuit, fault.acts) for fault in known]
         found = SettledFaults([base], [damages])
-        jobs = [("healthy", deck(base, "healthy"), base.circuit, [base.solved[analysis].x for analysis in Analysis])]
+        jobs = [
+            (
+                "healthy",
+                deck(base, "healthy"),
+                base.circuit,
+                [base.solved[analysis].x for analysis in Analysis],
+            )
+        ]
         for place, fault in enumerate(known):
-            jobs.append((fault.id, deck(with_fault(base, damages[place]), fault.id), base.circuit, [found.edited(analysis).x[place] for analysis in Analysis]))
+            jobs.append(
+                (
+                    fault.id,
+                    deck(with_fault(base, damages[place]), fault.id),
+                    base.circuit,
+                    [found.edited(analysis).x[place] for analysis in Analysis],
+                )
+            )
         self.check(jobs)
-        amperes = [abs(base.solved[Analysis.AC].x[base.solved[Analysis.AC].nodes + base.circuit.branch_index["run_cap"]])]
+        amperes = [
+            abs(
+                base.solved[Analysis.AC].x[
+                    base.solved[Analysis.AC].nodes + base.circuit.branch_index["run_cap"]
+                ]
+            )
+        ]
         self.assertAlmostEqual(amperes[0], 230 * 2 * math.pi * 50 * 4e-6, delta=0.02)

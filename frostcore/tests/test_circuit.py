@@ -44,7 +44,11 @@ def reading(title, mode, red, black, function, *, pull=(), fault_id=""):
 
 class ClosedForms(unittest.TestCase):
     def test_a_divider(self):
-        built = circuit(branch("rail", "p", "earth", Impedance(2.0, dc_volts=12.0)), branch("upper", "p", "m", Impedance(4.0)), branch("lower", "m", "earth", Impedance(6.0)))
+        built = circuit(
+            branch("rail", "p", "earth", Impedance(2.0, dc_volts=12.0)),
+            branch("upper", "p", "m", Impedance(4.0)),
+            branch("lower", "m", "earth", Impedance(6.0)),
+        )
         x = solved(built).x
         self.assertAlmostEqual(x[built.node_index["m"]], 6.0, places=8)
         self.assertAlmostEqual(x[built.node_index["p"]], 10.0, places=8)
@@ -53,13 +57,20 @@ class ClosedForms(unittest.TestCase):
         """Five resistors of 1 Ω in a Wheatstone bridge read exactly 1 Ω between its ends."""
         names = [("a", "b"), ("a", "c"), ("b", "d"), ("c", "d"), ("b", "c")]
         built = replace(circuit(*(branch(f"{p}{q}", p, q, Impedance(1.0)) for p, q in names)), live=False)
-        found = expect(Settled(built, ("",) * 5, (), {Analysis.DC: solved(built)}), Points("a", "d", "a", "d"), Function.OHM)
+        found = expect(
+            Settled(built, ("",) * 5, (), {Analysis.DC: solved(built)}),
+            Points("a", "d", "a", "d"),
+            Function.OHM,
+        )
         self.assertAlmostEqual(found.value, 1.0, places=7)
 
     def test_a_floating_wire_shows_the_phantom_its_capacitances_give(self):
         """V = E·Yc/(Yc + Ye + 1/Rm), Yc from the live wire, Ye to the chassis, Rm the meter."""
         omega, cross, earth = 2 * math.pi * 50, 220e-12, 120e-12
-        built = circuit(branch("mains", "l", "earth", Impedance(0.1, ac_volts=230.0), BranchKind.SOURCE), strays=[Stray("l", "w", cross), Stray("w", "earth", earth)])
+        built = circuit(
+            branch("mains", "l", "earth", Impedance(0.1, ac_volts=230.0), BranchKind.SOURCE),
+            strays=[Stray("l", "w", cross), Stray("w", "earth", earth)],
+        )
         settled = Settled(built, ("",), (), {analysis: solved(built, analysis) for analysis in Analysis})
         for function, meter in ((Function.VAC, 10e6), (Function.VAC_LOZ, 3e3)):
             found = expect(settled, Points("w", "earth", "w", "earth"), function)
@@ -69,7 +80,10 @@ class ClosedForms(unittest.TestCase):
         self.assertLess(expect(settled, Points("w", "earth", "w", "earth"), Function.VAC_LOZ).value, 1)
 
     def test_a_source_shorted_by_ideal_conductors_is_named(self):
-        built = circuit(branch("rail", "p", "earth", Impedance(0.0, dc_volts=12.0), BranchKind.SOURCE), branch("wire", "p", "earth", Impedance(0.0)))
+        built = circuit(
+            branch("rail", "p", "earth", Impedance(0.0, dc_volts=12.0), BranchKind.SOURCE),
+            branch("wire", "p", "earth", Impedance(0.0)),
+        )
         with self.assertRaisesRegex(CircuitError, "rail is shorted"):
             solved(built)
 
@@ -82,25 +96,42 @@ PLACES = [("p", "a"), ("a", "b"), ("b", "earth"), ("a", "c"), ("c", "earth"), ("
 
 def mesh(ohms):
     """A rail and six parts around it (None is open); closed and open branches, inductive ones, and a stray."""
-    parts = [branch(f"r{number}", *ends, value and Impedance(value, henries=value * 1e-3)) for number, (ends, value) in enumerate(zip(PLACES, ohms, strict=True), 1)]
-    return circuit(branch("rail", "p", "earth", Impedance(1.0, dc_volts=12.0, ac_volts=230.0)), *parts, strays=[Stray("a", "c", 1e-9)])
+    parts = [
+        branch(f"r{number}", *ends, value and Impedance(value, henries=value * 1e-3))
+        for number, (ends, value) in enumerate(zip(PLACES, ohms, strict=True), 1)
+    ]
+    return circuit(
+        branch("rail", "p", "earth", Impedance(1.0, dc_volts=12.0, ac_volts=230.0)),
+        *parts,
+        strays=[Stray("a", "c", 1e-9)],
+    )
 
 
 def standing(built):
-    return Settled(built, ("",) * len(built.branches), (), {analysis: solved(built, analysis) for analysis in Analysis})
+    return Settled(
+        built, ("",) * len(built.branches), (), {analysis: solved(built, analysis) for analysis in Analysis}
+    )
 
 
 class Edits(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
     @given(
         st.lists(st.lists(st.none() | OHMS, min_size=6, max_size=6), min_size=1, max_size=3),
-        st.lists(st.lists(st.sampled_from(["open", "change", "bridge", "leave"]), min_size=6, max_size=6), min_size=1, max_size=4),
+        st.lists(
+            st.lists(st.sampled_from(["open", "change", "bridge", "leave"]), min_size=6, max_size=6),
+            min_size=1,
+            max_size=4,
+        ),
         OHMS,
     )
-    @example([[None] * 6], [["open", "open", "change", "open", "change", "change"]], 1.0)  # joins what floats: gigohms less gigohms
+    @example(
+        [[None] * 6], [["open", "open", "change", "open", "change", "change"]], 1.0
+    )  # joins what floats: gigohms less gigohms
     @example([[1.0] + [None] * 5], [["open"] * 6], 1.0)  # cuts off what then hangs on insulation alone
     @example([[None] * 6], [["bridge", "bridge", "change", "open", "change", "bridge"]], 1.0)
-    def test_edits_of_several_circuits_at_once_give_what_solving_each_anew_gives(self, all_ohms, all_kinds, new):
+    def test_edits_of_several_circuits_at_once_give_what_solving_each_anew_gives(
+        self, all_ohms, all_kinds, new
+    ):
         """Opened, closed and changed branches and added bridges, alone and together, of open and closed branches, in DC and AC: volts everywhere, and what pairs show."""
         circuits = [mesh(ohms) for ohms in all_ohms]
         bases = [standing(built) for built in circuits]
@@ -114,17 +145,30 @@ class Edits(unittest.TestCase):
                     changes[f"r{number}"] = Change(states={"": None if kind == "open" else Impedance(new)})
             damages.append(Damage(changes, tuple(bridges)))
         found = SettledFaults(bases, [damages] * len(bases))
-        ends = np.array([[circuits[0].topology.rows_of(pair) for pair in (("a", "b"), ("c", "earth"), ("p", "c"))]] * len(bases))
+        ends = np.array(
+            [[circuits[0].topology.rows_of(pair) for pair in (("a", "b"), ("c", "earth"), ("p", "c"))]]
+            * len(bases)
+        )
         for analysis in Analysis:
             edited, ports = found.edited(analysis), Ports(found.based[analysis], ends)
             x, volts, seen = edited.x, edited.volts(ports), edited.seen(ports)
             for place, (built, damage_) in enumerate((built, each) for built in circuits for each in damages):
                 fresh = solved(damaged(built, damage_), analysis)
-                nodes, pairs = len(built.nodes), damaged(built, damage_).topology.rows_of(["a", "b", "c", "earth", "p", "c"]).reshape(3, 2)
+                nodes, pairs = (
+                    len(built.nodes),
+                    damaged(built, damage_)
+                    .topology.rows_of(["a", "b", "c", "earth", "p", "c"])
+                    .reshape(3, 2),
+                )
                 np.testing.assert_allclose(x[place, :nodes], fresh.x[:nodes], rtol=1e-6, atol=5e-6)
-                np.testing.assert_allclose(volts[place], fresh.x[pairs[:, 0]] - fresh.x[pairs[:, 1]], rtol=1e-6, atol=5e-6)
+                np.testing.assert_allclose(
+                    volts[place], fresh.x[pairs[:, 0]] - fresh.x[pairs[:, 1]], rtol=1e-6, atol=5e-6
+                )
                 wanted = between(fresh.injections(pairs), pairs)
-                self.assertTrue((np.abs(seen[place] - wanted) <= 2e-3 + 1e-5 * np.abs(wanted)).all(), f"{seen[place]} {wanted}")
+                self.assertTrue(
+                    (np.abs(seen[place] - wanted) <= 2e-3 + 1e-5 * np.abs(wanted)).all(),
+                    f"{seen[place]} {wanted}",
+                )
                 if not damage_.changes and not damage_.bridges:
                     np.testing.assert_array_equal(x[place], bases[place // len(damages)].solved[analysis].x)
 
@@ -155,7 +199,10 @@ class Edits(unittest.TestCase):
     def test_a_reading_is_the_same_with_the_leads_swapped(self):
         for function in (Function.OHM, Function.VAC):
             mode = "off_cold" if function is Function.OHM else "normal"
-            there, back = (reading("Tarnbeck TB-34", mode, *ends, function) for ends in (("CN2.1", "CN2.2"), ("CN2.2", "CN2.1")))
+            there, back = (
+                reading("Tarnbeck TB-34", mode, *ends, function)
+                for ends in (("CN2.1", "CN2.2"), ("CN2.2", "CN2.1"))
+            )
             self.assertAlmostEqual(there.value, back.value, places=6)
 
 
@@ -169,54 +216,131 @@ class Parts(unittest.TestCase):
         self.assertEqual(warm.text, "OL")
 
     def test_a_pulled_pin_is_touched_at_its_wire_for_ohms_and_at_its_board_for_volts(self):
-        self.assertAlmostEqual(reading("Tarnbeck TB-34", "off_cold", "CN7.1", "CN7.2", Function.OHM, pull=("CN7",)).value, 240, delta=1)
-        self.assertIsNone(reading("Tarnbeck TB-34", "off_cold", "CN7.1/board", "CN7.2/board", Function.OHM, pull=("CN7",)).value)
-        self.assertAlmostEqual(reading("Tarnbeck TB-34", "defrost", "CN7.1", "CN7.2", Function.VAC, pull=("CN7",)).value, 230, delta=3)
-        self.assertLess(reading("Tarnbeck TB-34", "defrost", "CN7.1/wire", "CN7.2/wire", Function.VAC, pull=("CN7",)).value, 1)
+        self.assertAlmostEqual(
+            reading("Tarnbeck TB-34", "off_cold", "CN7.1", "CN7.2", Function.OHM, pull=("CN7",)).value,
+            240,
+            delta=1,
+        )
+        self.assertIsNone(
+            reading(
+                "Tarnbeck TB-34", "off_cold", "CN7.1/board", "CN7.2/board", Function.OHM, pull=("CN7",)
+            ).value
+        )
+        self.assertAlmostEqual(
+            reading("Tarnbeck TB-34", "defrost", "CN7.1", "CN7.2", Function.VAC, pull=("CN7",)).value,
+            230,
+            delta=3,
+        )
+        self.assertLess(
+            reading(
+                "Tarnbeck TB-34", "defrost", "CN7.1/wire", "CN7.2/wire", Function.VAC, pull=("CN7",)
+            ).value,
+            1,
+        )
 
     def test_the_compressor_reads_its_windings_with_the_start_device_across(self):
         """16.5 Ω beside 21.5 + 22 Ω, and the overload in series."""
         wanted = 1 / (1 / 16.5 + 1 / 43.5) + 0.4
-        self.assertAlmostEqual(reading("Tarnbeck TB-34", "off_cold", "CN2.1", "CN2.2", Function.OHM, pull=("CN2",)).value, wanted, delta=0.2)
+        self.assertAlmostEqual(
+            reading("Tarnbeck TB-34", "off_cold", "CN2.1", "CN2.2", Function.OHM, pull=("CN2",)).value,
+            wanted,
+            delta=0.2,
+        )
 
     def test_three_phase_pairs_read_the_same(self):
-        pairs = [reading("Ondrel OR-620", "off_cold", *ends, Function.OHM, pull=("CN22",)).value for ends in (("CN22.1", "CN22.2"), ("CN22.2", "CN22.3"), ("CN22.1", "CN22.3"))]
+        pairs = [
+            reading("Ondrel OR-620", "off_cold", *ends, Function.OHM, pull=("CN22",)).value
+            for ends in (("CN22.1", "CN22.2"), ("CN22.2", "CN22.3"), ("CN22.1", "CN22.3"))
+        ]
         for ohms in pairs:
             self.assertAlmostEqual(ohms, 8.6, delta=0.1)
 
     def test_an_output_that_is_off_reads_nothing_with_its_load_and_a_phantom_without(self):
         self.assertLess(reading("Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", Function.VAC).value, 0.1)
-        open_loop = reading("Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", Function.VAC, fault_id="thermal_fuse:open")
+        open_loop = reading(
+            "Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", Function.VAC, fault_id="thermal_fuse:open"
+        )
         self.assertTrue(open_loop.phantom)
         self.assertGreater(open_loop.value, 20)
-        self.assertLess(reading("Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", Function.VAC_LOZ, fault_id="thermal_fuse:open").value, 1)
+        self.assertLess(
+            reading(
+                "Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", Function.VAC_LOZ, fault_id="thermal_fuse:open"
+            ).value,
+            1,
+        )
 
     def test_a_tachometer_shows_half_its_pull_up_while_the_fan_turns_and_all_of_it_when_still(self):
-        self.assertAlmostEqual(reading("Ondrel OR-620", "service", "CN7.3", "CN7.4", Function.VDC).value, 2.5, delta=0.1)
-        self.assertAlmostEqual(reading("Ondrel OR-620", "service", "CN7.3", "CN7.4", Function.VDC, fault_id="freezer_fan:seized").value, 4.9, delta=0.15)
+        self.assertAlmostEqual(
+            reading("Ondrel OR-620", "service", "CN7.3", "CN7.4", Function.VDC).value, 2.5, delta=0.1
+        )
+        self.assertAlmostEqual(
+            reading(
+                "Ondrel OR-620", "service", "CN7.3", "CN7.4", Function.VDC, fault_id="freezer_fan:seized"
+            ).value,
+            4.9,
+            delta=0.15,
+        )
 
     def test_a_seized_fan_pulls_more_live_and_reads_as_ever_unplugged(self):
-        turning, stalled = (reading("Tarnbeck TB-34", "normal", "p12", "ground", Function.VDC, fault_id=broken).value for broken in ("", "evaporator_fan:seized"))
+        turning, stalled = (
+            reading("Tarnbeck TB-34", "normal", "p12", "ground", Function.VDC, fault_id=broken).value
+            for broken in ("", "evaporator_fan:seized")
+        )
         self.assertGreater(turning - stalled, 0.1)
-        still = [reading("Tarnbeck TB-34", "off_cold", "CN7.3", "CN7.4", Function.OHM, pull=("CN7",), fault_id=broken).value for broken in ("", "evaporator_fan:seized")]
+        still = [
+            reading(
+                "Tarnbeck TB-34", "off_cold", "CN7.3", "CN7.4", Function.OHM, pull=("CN7",), fault_id=broken
+            ).value
+            for broken in ("", "evaporator_fan:seized")
+        ]
         self.assertEqual(*still)
 
     def test_a_command_stuck_on_needs_its_rail_all_the_same(self):
         stuck = fault(demo_sheet("Ondrel OR-620"), "board:welded:inverter_pulses").acts
-        self.assertGreater(reading("Ondrel OR-620", "cut_out", "CN4.1", "CN4.2", Function.VDC, fault_id="board:welded:inverter_pulses").value, 3)
+        self.assertGreater(
+            reading(
+                "Ondrel OR-620",
+                "cut_out",
+                "CN4.1",
+                "CN4.2",
+                Function.VDC,
+                fault_id="board:welded:inverter_pulses",
+            ).value,
+            3,
+        )
         sheet = demo_sheet("Ondrel OR-620")
         base = settle(build(sheet, "cut_out"))
         both = with_fault(base, damage(base.circuit, [*stuck, *fault(sheet, "board_fuse:open").acts]))
-        self.assertLess(abs(expect(both, points(sheet, both.circuit, "CN4.1", "CN4.2", Function.VDC), Function.VDC).value), 0.1)
+        self.assertLess(
+            abs(
+                expect(both, points(sheet, both.circuit, "CN4.1", "CN4.2", Function.VDC), Function.VDC).value
+            ),
+            0.1,
+        )
 
     def test_the_inverter_drives_only_with_mains_and_command(self):
-        self.assertGreater(reading("Ondrel OR-620", "service", "inverter.u", "inverter.v", Function.VAC).value, 40)
-        for broken in ("harness:open:CN4.1-CN21.1", "harness:open:CN2.1-CN20.1", "board:stuck_open:inverter_pulses"):
-            self.assertLess(reading("Ondrel OR-620", "service", "inverter.u", "inverter.v", Function.VAC, fault_id=broken).value, 1, broken)
+        self.assertGreater(
+            reading("Ondrel OR-620", "service", "inverter.u", "inverter.v", Function.VAC).value, 40
+        )
+        for broken in (
+            "harness:open:CN4.1-CN21.1",
+            "harness:open:CN2.1-CN20.1",
+            "board:stuck_open:inverter_pulses",
+        ):
+            self.assertLess(
+                reading(
+                    "Ondrel OR-620", "service", "inverter.u", "inverter.v", Function.VAC, fault_id=broken
+                ).value,
+                1,
+                broken,
+            )
 
     def test_a_weak_rail_sags_only_under_load(self):
         weak = "board:weak_rail:rail_12v"
-        idle, loaded = (reading("Pellworth PW-27", mode, "p12", "ground", Function.VDC, fault_id=weak).value for mode in ("cut_out", "dispense_ice"))
+        idle, loaded = (
+            reading("Pellworth PW-27", mode, "p12", "ground", Function.VDC, fault_id=weak).value
+            for mode in ("cut_out", "dispense_ice")
+        )
         healthy = reading("Pellworth PW-27", "dispense_ice", "p12", "ground", Function.VDC)
         self.assertLess(loaded, healthy.low)
         self.assertGreater(idle - loaded, 1.0)
@@ -231,7 +355,12 @@ class Parts(unittest.TestCase):
 
     def test_reading_across_a_chassis_without_earth_shows_the_tingle(self):
         self.assertLess(reading("Tarnbeck TB-34", "normal", "plug.n", "earth", Function.VAC).value, 0.5)
-        self.assertGreater(reading("Tarnbeck TB-34", "normal", "plug.n", "earth", Function.VAC, fault_id="plug:earth_open").value, 20)
+        self.assertGreater(
+            reading(
+                "Tarnbeck TB-34", "normal", "plug.n", "earth", Function.VAC, fault_id="plug:earth_open"
+            ).value,
+            20,
+        )
 
     def test_an_element_that_never_settles_is_named_and_held_off(self):
         """A rail that its own load pulls below what the load needs: it would pulse."""
@@ -282,7 +411,9 @@ class Catalogue(unittest.TestCase):
 
     def test_acts_do_what_they_say(self):
         built = build(demo_sheet("Tarnbeck TB-34"), "defrost")
-        found = damage(built, [Opened("defrost_heater"), Forced("bimetal", "open"), Bridged("live", "neutral", 5.0)])
+        found = damage(
+            built, [Opened("defrost_heater"), Forced("bimetal", "open"), Bridged("live", "neutral", 5.0)]
+        )
         self.assertIsNone(found.changes["defrost_heater"].states[""])
         self.assertEqual(found.changes["bimetal"].forced, "open")
         self.assertEqual(found.bridges[0][2].ohms, 5.0)

@@ -83,7 +83,9 @@ class Contacts(TestCase):
 
     def test_an_unmarked_stamp_is_read_both_ways_and_judged_only_where_they_agree(self):
         found = judge_stamp(ContactKind.BIMETAL, 55, 30, "", 20, *ohms("OL"))
-        self.assertEqual([(item.rating.unit, item.verdict) for item in found], [("°C", "open"), ("°F", "unclear")])
+        self.assertEqual(
+            [(item.rating.unit, item.verdict) for item in found], [("°C", "open"), ("°F", "unclear")]
+        )
         self.assertAlmostEqual(found[1].opens_celsius, 12.7778, places=4)
         self.assertAlmostEqual(found[1].closes_celsius, -3.8889, places=4)
         self.assertEqual(agreed(found), "unclear")

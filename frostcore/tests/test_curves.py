@@ -14,7 +14,9 @@ from frostcore.errors import CurveError
 BETA = BetaCurve(5000, 3650)
 STEINHART = SteinhartHartCurve(1.129148e-3, 2.34125e-4, 8.76741e-8)
 TABLE = TableCurve(tuple((float(t), float(BETA.ohms(t))) for t in range(-40, 61, 5)))
-PTC = TableCurve(tuple((float(t), 1000 * (1 + 0.00786 * (t - 25) + 1.9e-5 * (t - 25) ** 2)) for t in range(-40, 61, 10)))
+PTC = TableCurve(
+    tuple((float(t), 1000 * (1 + 0.00786 * (t - 25) + 1.9e-5 * (t - 25) ** 2)) for t in range(-40, 61, 10))
+)
 CURVES = (BETA, STEINHART, TABLE, PTC, BetaCurve(1000, -900), SteinhartHartCurve(1.0e-3, 2.7e-4, -2e-8))
 
 
@@ -26,7 +28,16 @@ class Models(TestCase):
 
     def test_steinhart_hart_resistance_solves_its_equation(self):
         for celsius in (-40, 0, 25, 100):
-            reference = math.exp(brentq(lambda log, t=celsius: 1.129148e-3 + 2.34125e-4 * log + 8.76741e-8 * log**3 - 1 / (t + 273.15), 0, 20, xtol=1e-13))
+            reference = math.exp(
+                brentq(
+                    lambda log, t=celsius: (
+                        1.129148e-3 + 2.34125e-4 * log + 8.76741e-8 * log**3 - 1 / (t + 273.15)
+                    ),
+                    0,
+                    20,
+                    xtol=1e-13,
+                )
+            )
             self.assertAlmostEqual(float(STEINHART.ohms(celsius)) / reference, 1, places=11)
 
     def test_a_tiny_cubic_term_loses_no_precision(self):
@@ -101,7 +112,9 @@ class Tables(TestCase):
         }  # fmt: skip
         for kind, changes in cases.items():
             with self.subTest(kind):
-                self.assertEqual([(remark.kind, remark.line) for remark in check(rows(*changes)).errors][:1], [(kind, 6)])
+                self.assertEqual(
+                    [(remark.kind, remark.line) for remark in check(rows(*changes)).errors][:1], [(kind, 6)]
+                )
 
     def test_a_mistyped_row_is_found_with_the_value_probably_meant(self):
         true = rows()[6].ohms  # 15330 at 0 °C
@@ -114,18 +127,32 @@ class Tables(TestCase):
     def test_a_row_that_is_off_but_still_falls_is_only_suspicious(self):
         checked = check(rows((6, 1, 17330.0)))
         self.assertEqual(checked.errors, ())
-        self.assertEqual([(remark.line, remark.probable_ohms) for remark in checked.suspicions], [(8, 15330.0)])
+        self.assertEqual(
+            [(remark.line, remark.probable_ohms) for remark in checked.suspicions], [(8, 15330.0)]
+        )
 
     def test_fahrenheit_rows_become_celsius(self):
         checked = read_csv("fahrenheit,ohms\n32,15330\n77,5000\n")
         self.assertEqual([row.celsius for row in checked.rows], [0.0, 25.0])
 
     def test_text_that_is_no_table_is_refused_with_its_line(self):
-        for text, words in {"": "empty", "a,b\n1,2": "line 1: the header", "celsius,ohms\n0;5": "line 2", "celsius,ohms\nx,5": "line 2: “x,5”"}.items():
+        for text, words in {
+            "": "empty",
+            "a,b\n1,2": "line 1: the header",
+            "celsius,ohms\n0;5": "line 2",
+            "celsius,ohms\nx,5": "line 2: “x,5”",
+        }.items():
             with self.subTest(text), self.assertRaisesRegex(CurveError, words):
                 read_csv(text)
 
-    @given(st.lists(st.tuples(st.floats(-50, 150), st.floats(1, 1e6)), min_size=2, max_size=20, unique_by=lambda row: row[0]))
+    @given(
+        st.lists(
+            st.tuples(st.floats(-50, 150), st.floats(1, 1e6)),
+            min_size=2,
+            max_size=20,
+            unique_by=lambda row: row[0],
+        )
+    )
     def test_a_table_written_and_read_again_is_exactly_the_same(self, table):
         self.assertEqual([(row.celsius, row.ohms) for row in read_csv(write_csv(tuple(table))).rows], table)
 
@@ -133,7 +160,11 @@ class Tables(TestCase):
 class Pasted(TestCase):
     def understood(self, text, *units):
         table = recognise(text, *units)
-        return table.temperature_unit, table.resistance_unit, [(round(row.celsius, 6), row.ohms) for row in table.checked.rows]
+        return (
+            table.temperature_unit,
+            table.resistance_unit,
+            [(round(row.celsius, 6), row.ohms) for row in table.checked.rows],
+        )
 
     def test_separators_decimal_marks_and_units_are_recognised(self):
         expected = [(0.0, 15330.0), (25.0, 5000.0)]
@@ -154,7 +185,9 @@ class Pasted(TestCase):
     def test_exported_and_read_again_it_is_exactly_the_same(self):
         rows = recognise("Fahrenheit\tkohm\n-4\t44.06\n14\t25.47\n32\t15.33").checked.rows
         again = read_csv(write_csv(tuple((row.celsius, row.ohms) for row in rows))).rows
-        self.assertEqual([(row.celsius, row.ohms) for row in again], [(row.celsius, row.ohms) for row in rows])
+        self.assertEqual(
+            [(row.celsius, row.ohms) for row in again], [(row.celsius, row.ohms) for row in rows]
+        )
 
     def test_what_is_no_table_is_refused(self):
         for text in ("", "hello", "a\tb\n1\tx\n", "0\t5\n"):

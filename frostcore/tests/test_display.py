@@ -29,7 +29,9 @@ class Decoding(TestCase):
             self.assertEqual(found(TARNBECK, typed)[0], ("E5", True))
 
     def test_a_misread_character_still_finds_its_code_by_the_segments_it_shares(self):
-        self.assertEqual(found(TARNBECK, "E6")[0][0], "E8" if looks_apart("8", "6") < looks_apart("5", "6") else "E5")
+        self.assertEqual(
+            found(TARNBECK, "E6")[0][0], "E8" if looks_apart("8", "6") < looks_apart("5", "6") else "E5"
+        )
         self.assertEqual(found(TARNBECK, "ES")[0], ("E5", False))
         self.assertEqual(found(ONDREL, "C0")[0], ("CO", False))
 
@@ -39,7 +41,14 @@ class Decoding(TestCase):
             decode(TARNBECK, "  ")
 
     def test_blinks_are_counted_or_spelled(self):
-        for typed, code in {"3": "B3", "3 blinks": "B3", "2-1": "B21", "2 long": "L2", "ll": "L2", "sss": "B3"}.items():
+        for typed, code in {
+            "3": "B3",
+            "3 blinks": "B3",
+            "2-1": "B21",
+            "2 long": "L2",
+            "ll": "L2",
+            "sss": "B3",
+        }.items():
             with self.subTest(typed):
                 self.assertEqual(found(SKERROW, typed)[0], (code, True))
 
@@ -77,6 +86,14 @@ class Decoding(TestCase):
 
 class Conditions(TestCase):
     def test_the_structured_rule_is_told_in_words(self):
-        self.assertEqual(describe(TARNBECK, TARNBECK.code("E5").condition), "defrost sensor does not rise above 8 °C within 40 min, in forced defrost")
-        self.assertEqual(describe(TARNBECK, TARNBECK.code("E1").condition), "fridge sensor reads open or fridge sensor reads short")
-        self.assertEqual(describe(SKERROW, SKERROW.code("B21").condition), "cabinet fan stays above 0.35 A for 3 s")
+        self.assertEqual(
+            describe(TARNBECK, TARNBECK.code("E5").condition),
+            "defrost sensor does not rise above 8 °C within 40 min, in forced defrost",
+        )
+        self.assertEqual(
+            describe(TARNBECK, TARNBECK.code("E1").condition),
+            "fridge sensor reads open or fridge sensor reads short",
+        )
+        self.assertEqual(
+            describe(SKERROW, SKERROW.code("B21").condition), "cabinet fan stays above 0.35 A for 3 s"
+        )

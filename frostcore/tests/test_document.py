@@ -68,12 +68,19 @@ class Documents(TestCase):
         jsonschema.validate(written, document.json_schema(Loom, title="Loom", identifier="urn:test:loom"))
 
     def test_defaults_are_left_out_but_what_tells_a_union_apart_stays(self):
-        self.assertEqual(document.write(Loom("x", (Wire("wire", Colour.RED),))), {"name": "x", "parts": [{"kind": "wire", "colour": "red"}]})
+        self.assertEqual(
+            document.write(Loom("x", (Wire("wire", Colour.RED),))),
+            {"name": "x", "parts": [{"kind": "wire", "colour": "red"}]},
+        )
 
     def test_every_problem_is_told_with_its_place(self):
         data = {
             "name": 4,
-            "parts": [{"kind": "wire", "colour": "rod"}, {"kind": "plug", "pins": [1, "two"]}, {"kind": "glue"}],
+            "parts": [
+                {"kind": "wire", "colour": "rod"},
+                {"kind": "plug", "pins": [1, "two"]},
+                {"kind": "glue"},
+            ],
             "span": [1],
             "labels": {"a": 3},
             "tested": "yes",
@@ -94,13 +101,22 @@ class Documents(TestCase):
         )
 
     def test_a_value_that_checks_itself_is_told_at_its_place(self):
-        self.assertEqual(self.problems({"name": "x", "parts": [{"kind": "plug", "pins": [1, 1]}]}), ["parts[0]: a pin stands twice"])
+        self.assertEqual(
+            self.problems({"name": "x", "parts": [{"kind": "plug", "pins": [1, 1]}]}),
+            ["parts[0]: a pin stands twice"],
+        )
 
     def test_what_is_no_object_or_list_is_said_plainly(self):
-        self.assertEqual(self.problems([]), ["document: a list; an object with name, parts, labels, span and tested belongs here"])
+        self.assertEqual(
+            self.problems([]),
+            ["document: a list; an object with name, parts, labels, span and tested belongs here"],
+        )
         self.assertEqual(self.problems({"name": "x", "parts": {}}), ["parts: an object; a list belongs here"])
         self.assertEqual(self.problems({"name": "x"}), ["parts: is missing"])
 
     def test_infinite_numbers_and_truth_values_are_no_numbers(self):
         for value in (float("inf"), float("nan"), True):
-            self.assertIn("a number belongs here", self.problems({"name": "x", "parts": [{"kind": "wire", "colour": "red", "ohms": value}]})[0])
+            self.assertIn(
+                "a number belongs here",
+                self.problems({"name": "x", "parts": [{"kind": "wire", "colour": "red", "ohms": value}]})[0],
+            )

@@ -49,10 +49,24 @@ class Door(TestCase):
 
     def test_sensor_asks_about_slips(self):
         (question,) = self.answer("sensor", "--curve", self.curve, "--point", "15.3@0C")["questions"]
-        self.assertEqual((question["kind"], question["would_be"], question["then"]), ("unit_slip", "15300 Ω", "in_band"))
+        self.assertEqual(
+            (question["kind"], question["would_be"], question["then"]), ("unit_slip", "15300 Ω", "in_band")
+        )
 
     def test_several_points_are_each_judged(self):
-        answer = self.answer("sensor", "--curve", self.curve, "--point", "5k@25C", "--point", "OL@0C", "--doubt", "1F", "--tolerance", "5%")
+        answer = self.answer(
+            "sensor",
+            "--curve",
+            self.curve,
+            "--point",
+            "5k@25C",
+            "--point",
+            "OL@0C",
+            "--doubt",
+            "1F",
+            "--tolerance",
+            "5%",
+        )
         self.assertEqual((answer["verdict"], answer["implied_celsius"]), ("open", None))
         self.assertEqual([point["verdict"] for point in answer["points"]], ["in_band", "open"])
 
@@ -69,36 +83,76 @@ class Door(TestCase):
         self.assertEqual(answer["counts"]["sensors"], 5)
 
     def test_several_points_get_a_kind_of_error(self):
-        points = [part for ohms, celsius in ((5000, 25), (15330, 0), (44060, -20)) for part in ("--point", f"{ohms + 6000}@{celsius}C")]
-        answer = self.answer("sensor", "--curve", self.curve, *points, "--library", str(SHEETS / "skerrow-sk-48.json"))
-        self.assertEqual((answer["error_kind"], answer["error_kinds"][0]["kind"]), ("series_resistance", "series_resistance"))
+        points = [
+            part
+            for ohms, celsius in ((5000, 25), (15330, 0), (44060, -20))
+            for part in ("--point", f"{ohms + 6000}@{celsius}C")
+        ]
+        answer = self.answer(
+            "sensor", "--curve", self.curve, *points, "--library", str(SHEETS / "skerrow-sk-48.json")
+        )
+        self.assertEqual(
+            (answer["error_kind"], answer["error_kinds"][0]["kind"]),
+            ("series_resistance", "series_resistance"),
+        )
         self.assertAlmostEqual(answer["error_kinds"][0]["parameters"]["series_ohms"] / 6000, 1, delta=0.05)
         self.assertAlmostEqual(sum(kind["weight"] for kind in answer["error_kinds"]), 1)
 
     def test_settle_identify_divider_pot_and_thermostat_answer(self):
-        settled = self.answer("settle", *[part for t, r in ((30, "25k2"), (60, "27k6"), (120, "30k2"), (180, "31k2"), (300, "31k9")) for part in ("--reading", f"{t}s={r}")])
+        settled = self.answer(
+            "settle",
+            *[
+                part
+                for t, r in ((30, "25k2"), (60, "27k6"), (120, "30k2"), (180, "31k2"), (300, "31k9"))
+                for part in ("--reading", f"{t}s={r}")
+            ],
+        )
         self.assertTrue(settled["ready"])
         self.assertLess(abs(settled["settled_ohms"] - 32000), 3 * settled["doubt_ohms"] + 150)
         self.assertFalse(self.answer("settle", "--reading", "30s=27k", "--reading", "60s=29k")["ready"])
-        self.assertEqual(self.answer("identify", "--point", "10k@25C", "--point", "33k6@0C")["curves"][0]["r25_ohms"], 10000)
-        divided = self.answer("divider", "--volts", "2.5V", "--pullup", "10k", "--curve", self.curve, "--at", "9C")
+        self.assertEqual(
+            self.answer("identify", "--point", "10k@25C", "--point", "33k6@0C")["curves"][0]["r25_ohms"],
+            10000,
+        )
+        divided = self.answer(
+            "divider", "--volts", "2.5V", "--pullup", "10k", "--curve", self.curve, "--at", "9C"
+        )
         self.assertEqual((divided["ohms"], divided["verdict"]), (10000, "in_band"))
         self.assertAlmostEqual(self.answer("divider", "--ohms", "10k", "--pullup", "10k")["volts"], 2.5)
-        self.assertEqual(self.answer("pot", "--nominal", "10k", "--ends", "9k8", "--stop", "12", "--sweep", "100;5k;2k;7k;9k7")["verdict"], "low")
-        answer = self.answer("thermostat", "--opens", "55", "--differential", "30", "--at", "20C", "--reads", "OL")
-        self.assertEqual((answer["verdict"], [reading["unit"] for reading in answer["readings"]]), ("unclear", ["°C", "°F"]))
+        self.assertEqual(
+            self.answer(
+                "pot", "--nominal", "10k", "--ends", "9k8", "--stop", "12", "--sweep", "100;5k;2k;7k;9k7"
+            )["verdict"],
+            "low",
+        )
+        answer = self.answer(
+            "thermostat", "--opens", "55", "--differential", "30", "--at", "20C", "--reads", "OL"
+        )
+        self.assertEqual(
+            (answer["verdict"], [reading["unit"] for reading in answer["readings"]]),
+            ("unclear", ["°C", "°F"]),
+        )
 
     def test_temperatures_below_zero_are_no_options(self):
-        answer = self.answer("thermostat", "--opens", "13C", "--differential", "18", "--at", "-12C", "--reads", "0.2")
+        answer = self.answer(
+            "thermostat", "--opens", "13C", "--differential", "18", "--at", "-12C", "--reads", "0.2"
+        )
         self.assertEqual((answer["verdict"], answer["can_judge"]), ("in_band", True))
-        self.assertGreater(self.answer("divider", "--celsius", "-18C", "--pullup", "10k", "--curve", self.curve)["ohms"], 30000)
+        self.assertGreater(
+            self.answer("divider", "--celsius", "-18C", "--pullup", "10k", "--curve", self.curve)["ohms"],
+            30000,
+        )
 
     def test_decode_takes_segments_and_taps(self):
         sheet = str(SHEETS / "tarnbeck-tb-34.json")
         answer = self.answer("decode", "--sheet", sheet, "--frames", "[adefg][acfg]")
         self.assertEqual((answer["matches"][0]["code"], answer["matches"][0]["dead"]), ("E5", [[2, "d"]]))
-        answer = self.answer("decode", "--sheet", str(SHEETS / "skerrow-sk-48.json"), "--taps", "0,0.5,1,3,3.5,4,6,6.5,7")
-        self.assertEqual((answer["groups"], answer["repeats"], answer["matches"][0]["code"]), (["???"], 3, "B3"))
+        answer = self.answer(
+            "decode", "--sheet", str(SHEETS / "skerrow-sk-48.json"), "--taps", "0,0.5,1,3,3.5,4,6,6.5,7"
+        )
+        self.assertEqual(
+            (answer["groups"], answer["repeats"], answer["matches"][0]["code"]), (["???"], 3, "B3")
+        )
 
     def test_bad_input_is_one_line_that_says_what_and_where(self):
         broken = self.file("broken.csv", CURVE.replace("0,15330", "0,153.3", 1))
@@ -109,7 +163,10 @@ class Door(TestCase):
             (("sensor", "--curve", "nowhere.csv", "--point", "24k@0C"), "nowhere.csv: cannot be read"),
             (("sensor", "--curve", broken, "--point", "24k@0C"), "line 4"),
             (("sensor", "--curve", self.curve), "--point"),
-            (("sensor", "--curve", self.curve, "--point", "24k@0C", "--tolerance", "150%"), "sensor tolerance"),
+            (
+                ("sensor", "--curve", self.curve, "--point", "24k@0C", "--tolerance", "150%"),
+                "sensor tolerance",
+            ),
             (("decode", "--sheet", self.curve, "--shown", "E5"), "not a JSON document"),
             (("decode", "--sheet", str(SHEETS / "tarnbeck-tb-34.json"), "--shown", " "), "Nothing typed"),
             (("check-sheet", self.file("s.json", "{}")), "format: is missing"),
@@ -119,7 +176,10 @@ class Door(TestCase):
             (("divider", "--volts", "12V", "--pullup", "10k"), "Check the pins"),
             (("divider", "--celsius", "4C", "--pullup", "10k"), "--curve"),
             (("pot", "--nominal", "10k", "--ends", "x"), "--ends"),
-            (("thermostat", "--opens", "13C", "--differential", "18F", "--at", "4C", "--reads", "OL"), "a stamp has one unit"),
+            (
+                ("thermostat", "--opens", "13C", "--differential", "18F", "--at", "4C", "--reads", "OL"),
+                "a stamp has one unit",
+            ),
             (("thermostat", "--opens", "warm", "--at", "4C", "--reads", "OL"), "no stamped temperature"),
             (("decode", "--sheet", str(SHEETS / "tarnbeck-tb-34.json"), "--frames", "[xyz]"), "is no digit"),
             (("decode", "--sheet", str(SHEETS / "tarnbeck-tb-34.json"), "--taps", "a,b"), "is no tap"),
@@ -132,12 +192,21 @@ class Door(TestCase):
 
     def test_a_reader_that_leaves_early_gets_no_traceback(self):
         sheet = Path(__file__).resolve().parents[2] / "demo" / "sheets" / "ondrel-or-620.json"
-        with subprocess.Popen([sys.executable, "-m", "frostcore", "faults", "--sheet", sheet], stdout=subprocess.PIPE, stderr=subprocess.PIPE) as asked:
+        with subprocess.Popen(
+            [sys.executable, "-m", "frostcore", "faults", "--sheet", sheet],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+        ) as asked:
             self.assertEqual(asked.stdout.read(1), b"[")
             asked.stdout.close()
             self.assertEqual(asked.stderr.read(), b"")
 
     def test_it_runs_as_a_program(self):
-        done = subprocess.run([sys.executable, "-m", "frostcore", "sensor", "--curve", self.curve, "--point", "bad"], capture_output=True, text=True, check=False)
+        done = subprocess.run(
+            [sys.executable, "-m", "frostcore", "sensor", "--curve", self.curve, "--point", "bad"],
+            capture_output=True,
+            text=True,
+            check=False,
+        )
         self.assertEqual((done.returncode, done.stderr.count("\n"), done.stdout), (2, 1, ""))
         self.assertNotIn("Traceback", done.stderr)

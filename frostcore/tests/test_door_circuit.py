@@ -31,7 +31,20 @@ def answer(*arguments):
 
 
 def expected(sheet, mode, red, black, function, *more):
-    return answer("expect", "--sheet", sheet, "--mode", mode, "--red", red, "--black", black, "--function", function, *more)
+    return answer(
+        "expect",
+        "--sheet",
+        sheet,
+        "--mode",
+        mode,
+        "--red",
+        red,
+        "--black",
+        black,
+        "--function",
+        function,
+        *more,
+    )
 
 
 class Expect(unittest.TestCase):
@@ -48,11 +61,23 @@ class Expect(unittest.TestCase):
     def test_a_phantom_is_called_one(self):
         found = expected(TB, "normal", "CN2.5", "CN2.6", "vac", "--fault", "thermal_fuse:open")
         self.assertIn("phantom", found["text"])
-        self.assertLess(expected(TB, "normal", "CN2.5", "CN2.6", "vac_loz", "--fault", "thermal_fuse:open")["value"], 0.5)
+        self.assertLess(
+            expected(TB, "normal", "CN2.5", "CN2.6", "vac_loz", "--fault", "thermal_fuse:open")["value"], 0.5
+        )
 
     def test_faults_add_up(self):
         one = expected(TB, "off_cold", "CN2.5", "CN2.6", "ohm", "--fault", "defrost_heater:drift")["value"]
-        both = expected(TB, "off_cold", "CN2.5", "CN2.6", "ohm", "--fault", "defrost_heater:drift", "--fault", "harness:high_resistance:CN2.5-CN7.1")["value"]
+        both = expected(
+            TB,
+            "off_cold",
+            "CN2.5",
+            "CN2.6",
+            "ohm",
+            "--fault",
+            "defrost_heater:drift",
+            "--fault",
+            "harness:high_resistance:CN2.5-CN7.1",
+        )["value"]
         self.assertAlmostEqual(both - one, 120, delta=0.1)
 
     def test_bad_input_is_one_line_that_names_it(self):
@@ -70,7 +95,10 @@ class Expect(unittest.TestCase):
             code, out, err = ask("expect", *given)
             self.assertEqual((code, out, err.count("\n")), (2, "", 1))
             self.assertIn(told, err)
-        for extra, told in ((["--pull", "CN77"], "There is no connector “CN77”"), (["--fault", "defrost_heater:soggy"], "known are defrost_heater:open")):
+        for extra, told in (
+            (["--pull", "CN77"], "There is no connector “CN77”"),
+            (["--fault", "defrost_heater:soggy"], "known are defrost_heater:open"),
+        ):
             code, _, err = ask("expect", *setup, *extra)
             self.assertEqual((code, err.count("\n")), (2, 1))
             self.assertIn(told, err)
@@ -89,13 +117,33 @@ class Netlist(unittest.TestCase):
             ("vdc", "normal", ("CN4.1", "CN4.2"), ("--fault", "evaporator_fan:short")),
             ("ohm", "off_cold", ("CN2.1", "CN2.2"), ("--pull", "CN2")),
         ):
-            setup = ("--sheet", TB, "--mode", mode, "--red", points[0], "--black", points[1], "--function", function, *more)
+            setup = (
+                "--sheet",
+                TB,
+                "--mode",
+                mode,
+                "--red",
+                points[0],
+                "--black",
+                points[1],
+                "--function",
+                function,
+                *more,
+            )
             deck, found = self.deck(*setup), answer("expect", *setup)["value"]
-            node = {match[2]: match[1] for match in re.finditer(r"^\* node (\S+) = (\S+)$", deck, re.MULTILINE)}
+            node = {
+                match[2]: match[1] for match in re.finditer(r"^\* node (\S+) = (\S+)$", deck, re.MULTILINE)
+            }
             (voltages,) = ngspice.run_one(deck)
             red, black = ((voltages | {"0": 0})[node[point]] for point in points)
             volts = red - black
-            value = abs(volts) if function.startswith("vac") else volts.real if function == "vdc" else 1000 * volts.real / (1 - volts.real)
+            value = (
+                abs(volts)
+                if function.startswith("vac")
+                else volts.real
+                if function == "vdc"
+                else 1000 * volts.real / (1 - volts.real)
+            )
             self.assertAlmostEqual(value, found, delta=1e-6 * abs(found) + 2e-6, msg=f"{function} {mode}")
 
     def test_every_node_of_the_sheet_is_told(self):
@@ -115,21 +163,52 @@ class Traces(unittest.TestCase):
     def test_the_defrost_path_goes_from_the_plug_through_relay_fuses_and_heater_back(self):
         found = answer("trace", "--sheet", TB, "--mode", "defrost", "--function", "defrost")
         labels = [point["point"] for point in found["points"]]
-        wanted = ["plug.l", "CN1.1", "live", "CN2.5", "CN7.1", "bimetal.1", "bimetal.2", "thermal_fuse.1", "defrost_heater.1", "defrost_heater.2", "CN7.2", "CN2.6", "plug.n"]
+        wanted = [
+            "plug.l",
+            "CN1.1",
+            "live",
+            "CN2.5",
+            "CN7.1",
+            "bimetal.1",
+            "bimetal.2",
+            "thermal_fuse.1",
+            "defrost_heater.1",
+            "defrost_heater.2",
+            "CN7.2",
+            "CN2.6",
+            "plug.n",
+        ]
         self.assertEqual(labels, wanted)
         self.assertAlmostEqual(found["points"][labels.index("bimetal.2")]["value"], 230, delta=3)
         self.assertLess(found["points"][labels.index("CN7.2")]["value"], 0.5)
 
     def test_readings_along_it_name_the_broken_segment(self):
         found = answer(
-            "trace", "--sheet", TB, "--mode", "defrost", "--function", "defrost_heater", "--at", "CN7.1=231V", "--at", "thermal_fuse.1=230V", "--at", "defrost_heater.1=2V"
+            "trace",
+            "--sheet",
+            TB,
+            "--mode",
+            "defrost",
+            "--function",
+            "defrost_heater",
+            "--at",
+            "CN7.1=231V",
+            "--at",
+            "thermal_fuse.1=230V",
+            "--at",
+            "defrost_heater.1=2V",
         )
-        self.assertEqual((found["segment"]["good"], found["segment"]["bad"], found["segment"]["between"]), ("thermal_fuse.1", "defrost_heater.1", ["thermal_fuse"]))
+        self.assertEqual(
+            (found["segment"]["good"], found["segment"]["bad"], found["segment"]["between"]),
+            ("thermal_fuse.1", "defrost_heater.1", ["thermal_fuse"]),
+        )
 
     def test_every_function_of_every_unit_has_a_path(self):
         for path in PATHS:
             mode = "normal"
-            named = answer("trace", "--sheet", str(path), "--mode", mode, "--function", _sensor(path))["functions"]
+            named = answer("trace", "--sheet", str(path), "--mode", mode, "--function", _sensor(path))[
+                "functions"
+            ]
             for function in named:
                 found = answer("trace", "--sheet", str(path), "--mode", mode, "--function", function)
                 self.assertGreaterEqual(len(found["points"]), 3, function)
@@ -143,7 +222,9 @@ class Traces(unittest.TestCase):
 
 def _sensor(path):
     """A function that every sheet of the demo has."""
-    return next(component.id for component in SHEETS[PATHS.index(path)].components if component.kind == "thermistor")
+    return next(
+        component.id for component in SHEETS[PATHS.index(path)].components if component.kind == "thermistor"
+    )
 
 
 class Lists(unittest.TestCase):
@@ -176,14 +257,36 @@ class Loads(unittest.TestCase):
         self.assertAlmostEqual(answer("load", "heater", "--watts", "450W", "--mains", "120V")["ohms"], 32.0)
 
     def test_windings_and_tachometer_and_plug(self):
-        single = answer("load", "windings", "--phases", "1", "--ab", "16.5", "--bc", "38", "--ac", "21.5", "--earth", "OL")
-        self.assertEqual((single["verdict"], single["terminals"]), ("in_band", {"common": "A", "run": "B", "start": "C"}))
-        three = answer("load", "windings", "--phases", "3", "--ab", "8.6", "--bc", "8.7", "--ac", "6.1", "--earth", "OL")
+        single = answer(
+            "load", "windings", "--phases", "1", "--ab", "16.5", "--bc", "38", "--ac", "21.5", "--earth", "OL"
+        )
+        self.assertEqual(
+            (single["verdict"], single["terminals"]), ("in_band", {"common": "A", "run": "B", "start": "C"})
+        )
+        three = answer(
+            "load", "windings", "--phases", "3", "--ab", "8.6", "--bc", "8.7", "--ac", "6.1", "--earth", "OL"
+        )
         self.assertEqual(three["verdict"], "low")
-        leaking = answer("load", "windings", "--phases", "3", "--ab", "8.6", "--bc", "8.7", "--ac", "8.6", "--earth", "300k")
+        leaking = answer(
+            "load",
+            "windings",
+            "--phases",
+            "3",
+            "--ab",
+            "8.6",
+            "--bc",
+            "8.7",
+            "--ac",
+            "8.6",
+            "--earth",
+            "300k",
+        )
         self.assertIn("finished", leaking["findings"][-1]["text"])
         self.assertEqual(answer("load", "tacho", "--hertz", "70Hz", "--rpm", "2100")["verdict"], "in_band")
-        self.assertEqual(answer("load", "plug", "--sheet", TB, "--mode", "defrost", "--watts", "225W")["verdict"], "in_band")
+        self.assertEqual(
+            answer("load", "plug", "--sheet", TB, "--mode", "defrost", "--watts", "225W")["verdict"],
+            "in_band",
+        )
 
     def test_bad_input(self):
         for arguments, told in (
@@ -207,8 +310,28 @@ class CheckSheet(unittest.TestCase):
             return ask(*(command or ("check-sheet",)), *(("--sheet",) if command else ()), file.name)
 
     def test_what_the_maker_states_beats_what_is_computed(self):
-        stated = {"red": "CN2.6", "black": "CN2.5", "function": "ohm", "low": 225, "high": 255, "pulled": ["CN2"], "note": "service sheet, table 4"}
-        ask_for = ("expect", "--mode", "off_cold", "--red", "CN2.5", "--black", "CN2.6", "--function", "ohm", "--pull", "CN2")
+        stated = {
+            "red": "CN2.6",
+            "black": "CN2.5",
+            "function": "ohm",
+            "low": 225,
+            "high": 255,
+            "pulled": ["CN2"],
+            "note": "service sheet, table 4",
+        }
+        ask_for = (
+            "expect",
+            "--mode",
+            "off_cold",
+            "--red",
+            "CN2.5",
+            "--black",
+            "CN2.6",
+            "--function",
+            "ohm",
+            "--pull",
+            "CN2",
+        )
         code, out, err = self.changed(lambda data: data.update(stated_readings=[stated]), *ask_for)
         self.assertEqual(code, 0, err)
         found = json.loads(out)
@@ -224,8 +347,17 @@ class CheckSheet(unittest.TestCase):
 
         for change, told in (
             (without_watts, "no watts for condenser fan"),
-            (lambda data: data["boards"][0]["sensor_inputs"][0].update(reference_volts=3.3), "referred to 3.3 V"),
-            (lambda data: data.update(components=[part for part in data["components"] if part["id"] != "plug"], harness=data["harness"][2:]), "no plug among its components"),
+            (
+                lambda data: data["boards"][0]["sensor_inputs"][0].update(reference_volts=3.3),
+                "referred to 3.3 V",
+            ),
+            (
+                lambda data: data.update(
+                    components=[part for part in data["components"] if part["id"] != "plug"],
+                    harness=data["harness"][2:],
+                ),
+                "no plug among its components",
+            ),
         ):
             code, out, err = self.changed(change)
             self.assertEqual((code, out, err.count("\n")), (2, "", 1))

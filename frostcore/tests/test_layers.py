@@ -14,7 +14,13 @@ class Layers(TestCase):
             if "tests" in path.parts:
                 continue
             for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
-                names = [alias.name for alias in node.names] if isinstance(node, ast.Import) else [node.module] if isinstance(node, ast.ImportFrom) else []
+                names = (
+                    [alias.name for alias in node.names]
+                    if isinstance(node, ast.Import)
+                    else [node.module]
+                    if isinstance(node, ast.ImportFrom)
+                    else []
+                )
                 for name in names:
                     seen += 1
                     self.assertIn(name.split(".")[0], ALLOWED, path)

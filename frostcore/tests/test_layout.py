@@ -21,17 +21,33 @@ def pictures():
 class Layout(unittest.TestCase):
     def test_every_point_of_every_path_can_be_touched(self):
         for sheet, path, picture in pictures():
-            drawn = {port.point for box in picture.boxes for port in box.ports if port.lit} | {spot.point for inside in picture.insides for spot in inside.spots}
+            drawn = {port.point for box in picture.boxes for port in box.ports if port.lit} | {
+                spot.point for inside in picture.insides for spot in inside.spots
+            }
             touched = {sheet.wiring.near(point) for point in drawn}
             for point in path.points:
-                self.assertTrue(point.label in drawn or point.node in touched, f"{sheet.title} {path.function.id}: {point.label}")
+                self.assertTrue(
+                    point.label in drawn or point.node in touched,
+                    f"{sheet.title} {path.function.id}: {point.label}",
+                )
 
     def test_boxes_do_not_overlap_and_lie_in_the_picture(self):
         for sheet, path, picture in pictures():
             for box in picture.boxes:
-                self.assertTrue(box.x >= 0 and box.y >= 0 and box.x + box.width <= picture.width and box.y + box.height <= picture.height, box.id)
+                self.assertTrue(
+                    box.x >= 0
+                    and box.y >= 0
+                    and box.x + box.width <= picture.width
+                    and box.y + box.height <= picture.height,
+                    box.id,
+                )
             for one, other in combinations(picture.boxes, 2):
-                apart = one.x + one.width <= other.x or other.x + other.width <= one.x or one.y + one.height <= other.y or other.y + other.height <= one.y
+                apart = (
+                    one.x + one.width <= other.x
+                    or other.x + other.width <= one.x
+                    or one.y + one.height <= other.y
+                    or other.y + other.height <= one.y
+                )
                 self.assertTrue(apart, f"{sheet.title} {path.function.id}: {one.id} over {other.id}")
 
     def test_targets_are_large_enough_for_a_cold_thumb(self):
@@ -55,7 +71,9 @@ class Layout(unittest.TestCase):
     def test_every_wire_runs_level_and_upright_from_pin_to_pin(self):
         for _, _, picture in pictures():
             spots = {(round(port.x, 1), round(port.y, 1)) for box in picture.boxes for port in box.ports} | {
-                (round(port.x + port.width, 1), round(port.y, 1)) for box in picture.boxes for port in box.ports
+                (round(port.x + port.width, 1), round(port.y, 1))
+                for box in picture.boxes
+                for port in box.ports
             }
             for wire in picture.wires:
                 self.assertRegex(wire.path, r"^[MHV0-9. -]+$")
@@ -68,4 +86,7 @@ class Layout(unittest.TestCase):
         for sheet in SHEETS:
             bench = bench_of(sheet)
             picture = lay_out(sheet, bench.trace(bench.functions[0].id, bench.live_modes[0].id), whole=True)
-            self.assertEqual({wire.id for wire in picture.wires if wire.colour != "joined"}, {stretch.id for stretch in sheet.wiring.stretches})
+            self.assertEqual(
+                {wire.id for wire in picture.wires if wire.colour != "joined"},
+                {stretch.id for stretch in sheet.wiring.stretches},
+            )

@@ -16,7 +16,16 @@ from frostcore.guide import Stage, next_step
 from frostcore.quantity import Dimension, Quantity, State, parse
 from frostcore.report import handover
 from frostcore.sheet.load import load
-from frostcore.tape.entries import CodeSeen, MeterRead, ModeSet, PlugMoved, Power, StepDone, body_from_document, body_to_document
+from frostcore.tape.entries import (
+    CodeSeen,
+    MeterRead,
+    ModeSet,
+    PlugMoved,
+    Power,
+    StepDone,
+    body_from_document,
+    body_to_document,
+)
 from frostcore.tape.probing import fault_readings, judge, segment_of, setups_at
 from frostcore.tape.standing import questions_about, stand
 from frostcore.tape.words import words
@@ -28,9 +37,20 @@ from frostcore.wayin import closing, left_over, way_to, ways
 TB = demo_sheet("Tarnbeck TB-34")
 
 
-def read(typed, mode="normal", meter="vac", red="CN2.5", black="CN2.6", pulled=(), kept=(), function="defrost_heater"):
+def read(
+    typed,
+    mode="normal",
+    meter="vac",
+    red="CN2.5",
+    black="CN2.6",
+    pulled=(),
+    kept=(),
+    function="defrost_heater",
+):
     dimension = Dimension.RESISTANCE if meter == "ohm" else Dimension.VOLTAGE
-    return MeterRead("meter_read", red, black, meter, parse(typed, dimension), mode, tuple(pulled), function, tuple(kept))
+    return MeterRead(
+        "meter_read", red, black, meter, parse(typed, dimension), mode, tuple(pulled), function, tuple(kept)
+    )
 
 
 def standing(*bodies):
@@ -40,7 +60,9 @@ def standing(*bodies):
 class Judging(unittest.TestCase):
     def test_a_good_reading_is_in_band(self):
         self.assertIs(judge(TB, read("231V", mode="defrost")).verdict, Verdict.IN_BAND)
-        self.assertIs(judge(TB, read("240", mode="off_cold", meter="ohm", pulled=["CN2"])).verdict, Verdict.IN_BAND)
+        self.assertIs(
+            judge(TB, read("240", mode="off_cold", meter="ohm", pulled=["CN2"])).verdict, Verdict.IN_BAND
+        )
         self.assertIs(judge(TB, read("OL", mode="off_warm", meter="ohm")).verdict, Verdict.IN_BAND)
 
     def test_a_phantom_is_named_with_what_it_means_and_how_to_confirm_it(self):
@@ -55,7 +77,9 @@ class Judging(unittest.TestCase):
         self.assertIn("stays on", found.text)
 
     def test_the_faults_that_fit_a_phantom_are_those_that_open_the_loop(self):
-        found = fault_readings(TB, Setup("normal", Function.VAC), "CN2.5", "CN2.6", parse("104V", Dimension.VOLTAGE))
+        found = fault_readings(
+            TB, Setup("normal", Function.VAC), "CN2.5", "CN2.6", parse("104V", Dimension.VOLTAGE)
+        )
         fitting = [item.fault.id for item in found if item.fits]
         self.assertEqual(fitting[:3], ["defrost_heater:open", "bimetal:stuck_open", "thermal_fuse:open"])
         self.assertNotIn("board:welded:k_defrost", fitting)
@@ -63,7 +87,10 @@ class Judging(unittest.TestCase):
 
     def test_what_never_settles_is_said_to_pulse(self):
         """A joint of 120 Ω lets the fan start only to starve it."""
-        found = {item.fault.id: item.text for item in fault_readings(TB, Setup("normal", Function.VDC), "CN7.3", "CN7.4")}
+        found = {
+            item.fault.id: item.text
+            for item in fault_readings(TB, Setup("normal", Function.VDC), "CN7.3", "CN7.4")
+        }
         self.assertIn("pulsing", found["harness:high_resistance:CN4.1-CN7.3"])
         self.assertIn("pulsing", found["harness:high_resistance:CN1.1-plug.l"])
 
@@ -75,7 +102,10 @@ class Judging(unittest.TestCase):
             read("1V", "defrost", red="bimetal.2", black="plug.n"),
         ]
         segment = segment_of(path, taken)
-        self.assertEqual((segment.good, segment.bad, [branch.id for branch in segment.between]), ("bimetal.1", "bimetal.2", ["bimetal"]))
+        self.assertEqual(
+            (segment.good, segment.bad, [branch.id for branch in segment.between]),
+            ("bimetal.1", "bimetal.2", ["bimetal"]),
+        )
         self.assertIsNone(segment_of(path, taken[:2]))
         self.assertEqual(segment_of(path, taken[2:]).good, None)
 
@@ -99,7 +129,13 @@ class Asking(unittest.TestCase):
         (question,) = questions_about(standing(UNPLUGGED), body)
         self.assertEqual((question.kind, question.field, question.meant), ("pulled", "pulled", "CN3"))
         self.assertIn("fits CN3 pulled", question.text)
-        self.assertEqual(questions_about(standing(UNPLUGGED), read("49.4k", "off_cold", "ohm", "CN3.5", "CN3.6", kept=["pulled:pulled"])), ())
+        self.assertEqual(
+            questions_about(
+                standing(UNPLUGGED),
+                read("49.4k", "off_cold", "ohm", "CN3.5", "CN3.6", kept=["pulled:pulled"]),
+            ),
+            (),
+        )
 
     def test_ohms_taken_for_kilohms_are_questioned(self):
         (question,) = questions_about(standing(UNPLUGGED), read("240k", mode="off_cold", meter="ohm"))
@@ -136,14 +172,23 @@ class OnTheTape(unittest.TestCase):
         self.assertEqual((step.stage, step.act), (Stage.TRACE, "Read CN2.5 to CN2.6 again"))
 
     def test_the_next_step_traces_what_a_code_implicates_once_its_sensor_is_good(self):
-        known = (UNPLUGGED, *LOOKS, CodeSeen("code_seen", "E5", "E5"), reading("15.3k", "0C"), reading("6.2k", "20C"))
+        known = (
+            UNPLUGGED,
+            *LOOKS,
+            CodeSeen("code_seen", "E5", "E5"),
+            reading("15.3k", "0C"),
+            reading("6.2k", "20C"),
+        )
         step = next_step(standing(*known))
         self.assertEqual((step.stage, step.trace), (Stage.TRACE, "defrost_heater"))
         step = next_step(standing(*known, LIVE, read("104V")))
         self.assertEqual(step.act, "Confirm CN2.5 to CN2.6 on low impedance")
         confirmed = (*known, LIVE, read("104V"), read("0.1V", meter="vac_loz"))
         step = next_step(standing(*confirmed))
-        self.assertEqual((step.stage, step.act), (Stage.TRACE, "Pull the plug, then measure the defrost heater’s loop in ohms"))
+        self.assertEqual(
+            (step.stage, step.act),
+            (Stage.TRACE, "Pull the plug, then measure the defrost heater’s loop in ohms"),
+        )
         step = next_step(standing(*confirmed, UNPLUGGED, read("OL", "off_cold", "ohm", pulled=["CN2"])))
         self.assertEqual((step.stage, step.act), (Stage.CLOSE, "Decide on the defrost heater"))
 
@@ -162,7 +207,9 @@ class OnTheTape(unittest.TestCase):
         body = read("104V", pulled=[])
         state = standing(LIVE, body)
         line = words(state, state.slips[-1])
-        self.assertEqual((line.title, line.figure, line.points), ("CN2.5 to CN2.6", "104 V", "AC volts, normal, cooling"))
+        self.assertEqual(
+            (line.title, line.figure, line.points), ("CN2.5 to CN2.6", "104 V", "AC volts, normal, cooling")
+        )
         self.assertIn("phantom voltage", line.detail)
         (row,) = handover(state).readings
         self.assertEqual((row.verdict, row.text), (Verdict.HIGH, "104 V"))
@@ -198,7 +245,9 @@ class WayIn(unittest.TestCase):
         self.assertEqual(closing(TB, [*self.steps(0, 1), *self.steps(1, 0, state="closed")]), ())
 
     def test_counts_that_do_not_come_back_are_told(self):
-        self.assertEqual(left_over(TB, [*self.steps(1, counted=4), *self.steps(1, state="closed", counted=4)]), ())
+        self.assertEqual(
+            left_over(TB, [*self.steps(1, counted=4), *self.steps(1, state="closed", counted=4)]), ()
+        )
         (line,) = left_over(TB, [*self.steps(1, counted=4), *self.steps(1, state="closed", counted=3)])
         self.assertIn("1 left over", line)
 
@@ -210,8 +259,12 @@ class Kept(unittest.TestCase):
 
         def ask(number):
             sheet = sheets[number % len(sheets)]
-            pulled = tuple(connector.id for place, connector in enumerate(sheet.connectors) if number >> place & 1)
-            return bench_of(sheet).scene("off_cold", live=False, pulled=pulled).circuit.pulled == tuple(sorted(pulled))
+            pulled = tuple(
+                connector.id for place, connector in enumerate(sheet.connectors) if number >> place & 1
+            )
+            return bench_of(sheet).scene("off_cold", live=False, pulled=pulled).circuit.pulled == tuple(
+                sorted(pulled)
+            )
 
         with ThreadPoolExecutor(8) as pool:
             self.assertTrue(all(pool.map(ask, range(300))))
@@ -219,18 +272,29 @@ class Kept(unittest.TestCase):
 
 class Setups(unittest.TestCase):
     def lines(self, here, red="CN2.5", black="CN2.6"):
-        path = bench_of(TB).trace("defrost_heater", here.mode, live=TB.mode(here.mode).live, pulled=here.pulled)
+        path = bench_of(TB).trace(
+            "defrost_heater", here.mode, live=TB.mode(here.mode).live, pulled=here.pulled
+        )
         return [setup for _, setup in setups_at(TB, path, red, black, here)]
 
-    def test_every_mode_is_worth_a_line_the_low_impedance_range_in_the_present_one_and_ohms_with_the_own_plug_pulled(self):
+    def test_every_mode_is_worth_a_line_the_low_impedance_range_in_the_present_one_and_ohms_with_the_own_plug_pulled(
+        self,
+    ):
         here = Setup("normal", Function.VAC)
         found = self.lines(here)
-        self.assertEqual([setup.mode for setup in found if setup.function is Function.VAC], [mode.id for mode in TB.modes if mode.live])
+        self.assertEqual(
+            [setup.mode for setup in found if setup.function is Function.VAC],
+            [mode.id for mode in TB.modes if mode.live],
+        )
         self.assertEqual([setup.mode for setup in found if setup.function is Function.VAC_LOZ], ["normal"])
         self.assertEqual({setup.pulled for setup in found if setup.function is Function.OHM}, {(), ("CN2",)})
 
     def test_the_setup_at_hand_is_always_there(self):
-        for here in (Setup("normal", Function.VDC), Setup("normal", Function.OHM, ("CN4",)), Setup("off_cold", Function.OHM)):
+        for here in (
+            Setup("normal", Function.VDC),
+            Setup("normal", Function.OHM, ("CN4",)),
+            Setup("off_cold", Function.OHM),
+        ):
             self.assertEqual(self.lines(here).count(here), 1)
 
     def test_a_meter_needs_the_power_its_position_is_for(self):
@@ -241,14 +305,20 @@ class Setups(unittest.TestCase):
 
 class Table(unittest.TestCase):
     def test_the_table_says_what_single_readings_say(self):
-        setups = (Setup("normal", Function.VAC), Setup("normal", Function.VAC_LOZ), Setup("off_cold", Function.OHM, ("CN2",)))
+        setups = (
+            Setup("normal", Function.VAC),
+            Setup("normal", Function.VAC_LOZ),
+            Setup("off_cold", Function.OHM, ("CN2",)),
+        )
         pairs = (("CN2.5", "CN2.6"), ("CN2.1", "CN2.2"))
         known = faults(TB)
         table = predict(TB, setups, pairs, known)
         for setup in setups:
             for pair in pairs:
                 single = bench_of(TB).reading(setup.mode, setup.function, *pair, setup.pulled)
-                self.assertAlmostEqual(table.of(setup, pair), single.value, delta=1e-6 * abs(single.value) + 1e-9)
+                self.assertAlmostEqual(
+                    table.of(setup, pair), single.value, delta=1e-6 * abs(single.value) + 1e-9
+                )
         self.assertEqual(table.of(setups[2], pairs[0], "defrost_heater:open"), float("inf"))
         self.assertGreater(table.of(setups[0], pairs[0], "defrost_heater:open"), 50)
 
@@ -259,18 +329,37 @@ class Table(unittest.TestCase):
             setups, pairs, known = usual_setups(sheet), usual_pairs(sheet), faults(sheet)
             table = predict(sheet, setups, pairs, known)
             for number, setup in enumerate(setups):
-                base = bench_of(sheet).scene(setup.mode, live=setup.function is not Function.OHM, pulled=setup.pulled)
-                own = [fault for fault in known if fault.mode in {"high_resistance", "open"} and any(fault.where.startswith(f"{name}.") for name in setup.pulled)]
+                base = bench_of(sheet).scene(
+                    setup.mode, live=setup.function is not Function.OHM, pulled=setup.pulled
+                )
+                own = [
+                    fault
+                    for fault in known
+                    if fault.mode in {"high_resistance", "open"}
+                    and any(fault.where.startswith(f"{name}.") for name in setup.pulled)
+                ]
                 for fault in [*random.sample(known, 2), *random.sample(own, min(2, len(own)))]:
                     broken, row = with_fault(base, damage(base.circuit, fault.acts)), 1 + known.index(fault)
                     for place, (red, black) in enumerate(pairs):
-                        single = expect(broken, points(sheet, broken.circuit, red, black, setup.function), setup.function).value
+                        single = expect(
+                            broken, points(sheet, broken.circuit, red, black, setup.function), setup.function
+                        ).value
                         found = float(table.values[number, row, place])
-                        near = found == float("inf") if single is None else abs(found - single) <= 1e-5 * abs(single) + 1e-3
-                        self.assertTrue(near, f"{sheet.title} {setup} {fault.id} {red} {black}: {found}, by itself {single}")
+                        near = (
+                            found == float("inf")
+                            if single is None
+                            else abs(found - single) <= 1e-5 * abs(single) + 1e-3
+                        )
+                        self.assertTrue(
+                            near,
+                            f"{sheet.title} {setup} {fault.id} {red} {black}: {found}, by itself {single}",
+                        )
 
     def test_modes_that_ask_the_same_of_the_unit_are_solved_once(self):
-        pairs, setups = (("CN2.5", "CN2.6"),), [Setup(mode.id, Function.VAC) for mode in TB.modes if mode.live]
+        pairs, setups = (
+            (("CN2.5", "CN2.6"),),
+            [Setup(mode.id, Function.VAC) for mode in TB.modes if mode.live],
+        )
         twin = replace(TB.mode("normal"), id="twin", name="Twin")
         sheet = replace(TB, modes=(*TB.modes, twin))
         alone = predict(sheet, setups, pairs, faults(TB))

@@ -37,7 +37,13 @@ class TypedQuantities(TestCase):
                 self.assertEqual(understood.current_kind, kind)
 
     def test_what_is_ambiguous_is_asked_about_and_never_guessed(self):
-        for typed, values in {"1,000": (1, 1000), "3.5m": (0.0035, 3.5e6), "10,000": (10, 10000), "1,000k": (1000, 1e6), "3m5": (0.0035, 3.5e6)}.items():
+        for typed, values in {
+            "1,000": (1, 1000),
+            "3.5m": (0.0035, 3.5e6),
+            "10,000": (10, 10000),
+            "1,000k": (1000, 1e6),
+            "3m5": (0.0035, 3.5e6),
+        }.items():
             with self.subTest(typed):
                 understood = parse(typed, Dimension.RESISTANCE)
                 self.assertIsInstance(understood, Ambiguous)
@@ -51,7 +57,9 @@ class TypedQuantities(TestCase):
                 parse(typed, Dimension.RESISTANCE)
 
     def test_a_wrong_unit_is_named_for_what_it_is(self):
-        with self.assertRaisesRegex(QuantityError, "“231vac” reads as a voltage; this field wants a resistance"):
+        with self.assertRaisesRegex(
+            QuantityError, "“231vac” reads as a voltage; this field wants a resistance"
+        ):
             parse("231vac", Dimension.RESISTANCE)
 
     def test_nothing_is_colder_than_absolute_zero(self):
@@ -63,10 +71,17 @@ class TypedQuantities(TestCase):
         ohms = float(f"{mantissa}e{exponent - 2}")
         shown = format_engineering(ohms, "Ω")
         understood = parse(shown, Dimension.RESISTANCE)
-        values = [understood.value] if isinstance(understood, Quantity) else [choice.value for choice in understood.choices]
+        values = (
+            [understood.value]
+            if isinstance(understood, Quantity)
+            else [choice.value for choice in understood.choices]
+        )
         self.assertTrue(any(math.isclose(value, ohms, rel_tol=1e-12) for value in values), (shown, values))
 
-    @given(st.floats(1e-6, 1e9, allow_nan=False), st.sampled_from([Dimension.RESISTANCE, Dimension.VOLTAGE, Dimension.POWER, Dimension.FREQUENCY]))
+    @given(
+        st.floats(1e-6, 1e9, allow_nan=False),
+        st.sampled_from([Dimension.RESISTANCE, Dimension.VOLTAGE, Dimension.POWER, Dimension.FREQUENCY]),
+    )
     def test_canonical_text_is_read_back_exactly(self, value, dimension):
         self.assertEqual(parse(Quantity(dimension, value).canonical, dimension).value, value)
 

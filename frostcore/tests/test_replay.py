@@ -11,13 +11,25 @@ from frostcore.errors import TapeError
 from frostcore.guide import Stage, next_step, stage_done
 from frostcore.quantity import Dimension, parse
 from frostcore.report import handover
-from frostcore.tape.entries import CallTaken, CodeSeen, Entry, Noted, Power, PowerSet, SensorRead, TemperatureTaken, Withdrawn
+from frostcore.tape.entries import (
+    CallTaken,
+    CodeSeen,
+    Entry,
+    Noted,
+    Power,
+    PowerSet,
+    SensorRead,
+    TemperatureTaken,
+    Withdrawn,
+)
 from frostcore.tape.standing import questions_about, stand
 from frostcore.tape.words import words
 from frostcore.tests.test_display import SHEETS, TARNBECK
 
 START = datetime(2026, 11, 2, 9, tzinfo=UTC)
-READING = SensorRead("sensor_read", "fridge", parse("11k", Dimension.RESISTANCE), parse("9C", Dimension.TEMPERATURE))
+READING = SensorRead(
+    "sensor_read", "fridge", parse("11k", Dimension.RESISTANCE), parse("9C", Dimension.TEMPERATURE)
+)
 BODIES = st.sampled_from(
     [
         PowerSet("power_set", "live"),
@@ -37,7 +49,15 @@ def tapes(draw):
     entries = [Entry("0", START, "m", CallTaken("call_taken", "A", "B"))]
     for number in range(1, draw(st.integers(1, 12))):
         target = draw(st.none() | st.integers(0, number - 1))
-        entries.append(Entry(str(number), START + timedelta(minutes=number), "m", draw(BODIES), "" if target is None else str(target)))
+        entries.append(
+            Entry(
+                str(number),
+                START + timedelta(minutes=number),
+                "m",
+                draw(BODIES),
+                "" if target is None else str(target),
+            )
+        )
     return entries
 
 
@@ -60,7 +80,10 @@ class Replaying(TestCase):
         kept = accepted(entries)
         where = stand(TARNBECK, kept)
         self.assertEqual([slip.entry for slip in where.slips], kept)
-        self.assertEqual({slip.entry.id for slip in where.effective}, {slip.entry.id for slip in where.slips if slip.standing})
+        self.assertEqual(
+            {slip.entry.id for slip in where.effective},
+            {slip.entry.id for slip in where.slips if slip.standing},
+        )
         superseded = [slip.entry.supersedes for slip in where.slips if slip.entry.supersedes]
         self.assertEqual(len(superseded), len(set(superseded)))
 
@@ -83,14 +106,31 @@ class Replaying(TestCase):
 
 class ThroughTheBoard(TestCase):
     def standing(self, *bodies):
-        return stand(TARNBECK, [Entry(str(number), START, "m", body) for number, body in enumerate((CallTaken("call_taken", "A", "B"), *bodies))])
+        return stand(
+            TARNBECK,
+            [
+                Entry(str(number), START, "m", body)
+                for number, body in enumerate((CallTaken("call_taken", "A", "B"), *bodies))
+            ],
+        )
 
     def volts(self, volts="1.6V", ohms="4706"):
-        return SensorRead("sensor_read", "fridge", parse(ohms, Dimension.RESISTANCE), parse("9C", Dimension.TEMPERATURE), volts=parse(volts, Dimension.VOLTAGE))
+        return SensorRead(
+            "sensor_read",
+            "fridge",
+            parse(ohms, Dimension.RESISTANCE),
+            parse("9C", Dimension.TEMPERATURE),
+            volts=parse(volts, Dimension.VOLTAGE),
+        )
 
     def test_volts_with_the_plug_out_are_questioned_and_ohms_are_not(self):
-        unplugged, live = self.standing(PowerSet("power_set", "unplugged")), self.standing(PowerSet("power_set", "live"))
-        self.assertEqual([question.kind for question in questions_about(unplugged, self.volts())], ["volts_unplugged"])
+        unplugged, live = (
+            self.standing(PowerSet("power_set", "unplugged")),
+            self.standing(PowerSet("power_set", "live")),
+        )
+        self.assertEqual(
+            [question.kind for question in questions_about(unplugged, self.volts())], ["volts_unplugged"]
+        )
         self.assertEqual(questions_about(live, self.volts()), ())
 
     def test_the_pull_up_widens_the_band_of_a_reading_in_volts(self):

@@ -41,7 +41,9 @@ class Frames(TestCase):
         return decode_frames(sheet, read_frames(text))[0]
 
     def test_segments_as_seen_give_the_code(self):
-        self.assertEqual((self.first(TARNBECK, "[adefg][acdfg]").code.id, self.first(TARNBECK, "E5").distance), ("E5", 0))
+        self.assertEqual(
+            (self.first(TARNBECK, "[adefg][acdfg]").code.id, self.first(TARNBECK, "E5").distance), ("E5", 0)
+        )
 
     def test_a_segment_dark_in_every_frame_is_probably_dead_and_the_display_a_suspect(self):
         match = self.first(TARNBECK, "E[acfg] / E[acfg]")
@@ -52,7 +54,9 @@ class Frames(TestCase):
         one, other = (self.first(TARNBECK, text) for text in ("E[acfg]", "E[acfg] / --"))
         self.assertEqual(one.code.id, "E5")
         self.assertEqual(other.dead, ((2, "d"),))
-        self.assertGreater(decode_frames(TARNBECK, read_frames("E[acfg] / 8[abcdefg]"))[0].distance, one.distance)
+        self.assertGreater(
+            decode_frames(TARNBECK, read_frames("E[acfg] / 8[abcdefg]"))[0].distance, one.distance
+        )
 
     def test_a_dead_segment_makes_an_eight_a_nine_and_both_are_offered(self):
         self.assertIn("E8", [match.code.id for match in decode_frames(TARNBECK, read_frames("E[abcdfg]"))])
@@ -66,7 +70,11 @@ class Frames(TestCase):
     def test_a_code_that_alternates_with_the_temperature_is_still_found(self):
         self.assertEqual(self.first(TARNBECK, "E5 / 4").code.id, "E5")
 
-    @given(st.lists(st.lists(st.sets(st.sampled_from("abcdefg")), min_size=1, max_size=3), min_size=1, max_size=3))
+    @given(
+        st.lists(
+            st.lists(st.sets(st.sampled_from("abcdefg")), min_size=1, max_size=3), min_size=1, max_size=3
+        )
+    )
     def test_any_frames_are_written_read_and_matched_in_order(self, drawn):
         frames = tuple(tuple(frozenset(digit) for digit in frame) for frame in drawn)
         self.assertEqual(read_frames(write_frames(frames)), frames)
@@ -84,8 +92,14 @@ class Frames(TestCase):
 
 
 class Rhythms(TestCase):
-    @given(st.sampled_from([("ss",), ("sss",), ("ssss",), ("ss", "s"), ("s", "sss"), ("sssss", "ss")]), st.integers(0, 99), st.data())
-    def test_ten_percent_of_jitter_and_one_missed_tap_in_three_repeats_are_read_right(self, pattern, seed, data):
+    @given(
+        st.sampled_from([("ss",), ("sss",), ("ssss",), ("ss", "s"), ("s", "sss"), ("sssss", "ss")]),
+        st.integers(0, 99),
+        st.data(),
+    )
+    def test_ten_percent_of_jitter_and_one_missed_tap_in_three_repeats_are_read_right(
+        self, pattern, seed, data
+    ):
         missed = data.draw(st.none() | st.integers(0, 3 * sum(map(len, pattern)) - 1))
         found = find_rhythm(taps(pattern, missed=missed, seed=seed))
         self.assertEqual([len(group) for group in found.groups], [len(group) for group in pattern])
@@ -97,7 +111,10 @@ class Rhythms(TestCase):
     @given(st.sampled_from([("ss",), ("sss",), ("ss", "s")]), st.integers(0, 99), st.data())
     def test_a_doubled_tap_does_no_harm(self, pattern, seed, data):
         doubled = data.draw(st.integers(0, 3 * sum(map(len, pattern)) - 1))
-        self.assertEqual([len(group) for group in find_rhythm(taps(pattern, doubled=doubled, seed=seed)).groups], [len(group) for group in pattern])
+        self.assertEqual(
+            [len(group) for group in find_rhythm(taps(pattern, doubled=doubled, seed=seed)).groups],
+            [len(group) for group in pattern],
+        )
 
     def test_one_repeat_is_read_but_said_to_be_weak(self):
         self.assertIn("three repeats", find_rhythm(taps(("sss",), repeats=1)).text)
@@ -116,7 +133,9 @@ class Rhythms(TestCase):
 
 class Searching(TestCase):
     def found(self, typed):
-        return [(item.sheet.title, item.code.id if item.code else "") for item in search(SHEETS.values(), typed)]
+        return [
+            (item.sheet.title, item.code.id if item.code else "") for item in search(SHEETS.values(), typed)
+        ]
 
     def test_by_code_by_condition_and_by_model_as_printed(self):
         self.assertEqual(self.found("E5")[0], ("Tarnbeck TB-34", "E5"))

@@ -25,7 +25,11 @@ share = st.floats(-0.8, 0.8)
 
 
 def point(ohms, celsius):
-    resistance = Quantity(Dimension.RESISTANCE, None, State.OPEN) if ohms is None else Quantity(Dimension.RESISTANCE, float(ohms))
+    resistance = (
+        Quantity(Dimension.RESISTANCE, None, State.OPEN)
+        if ohms is None
+        else Quantity(Dimension.RESISTANCE, float(ohms))
+    )
     return SensorPoint(resistance, Quantity(Dimension.TEMPERATURE, float(celsius)))
 
 
@@ -33,7 +37,9 @@ def synthesised(error, noise, tolerance, curve=CURVE, temperatures=GUIDE):
     """Readings of a sensor within tolerance, its error on top, thermometer and meter off by shares of their limits."""
     points = []
     for celsius, (thermometer, meter) in zip(temperatures, noise, strict=True):
-        own = float(curve.ohms(celsius + thermometer * LIMITS.doubt_kelvin)) * (1 + tolerance * LIMITS.tolerance)
+        own = float(curve.ohms(celsius + thermometer * LIMITS.doubt_kelvin)) * (
+            1 + tolerance * LIMITS.tolerance
+        )
         points.append(point(error(own) * (1 + meter * LIMITS.meter), celsius))
     return points
 
@@ -45,7 +51,9 @@ class KindsOfError(TestCase):
     @settings(max_examples=25, deadline=None)
     @given(noises, share)
     def test_a_good_sensor_is_named_good(self, noise, tolerance):
-        self.assertIs(explain(CURVE, synthesised(lambda r: r, noise, tolerance), LIMITS, LIBRARY).kind, ErrorKind.NONE)
+        self.assertIs(
+            explain(CURVE, synthesised(lambda r: r, noise, tolerance), LIMITS, LIBRARY).kind, ErrorKind.NONE
+        )
 
     @settings(max_examples=25, deadline=None)
     @given(noises, share, st.floats(2000, 20000))
@@ -58,20 +66,26 @@ class KindsOfError(TestCase):
     @settings(max_examples=25, deadline=None)
     @given(noises, share, st.floats(4000, 40000))
     def test_moisture_in_parallel_is_named_and_sized(self, noise, tolerance, leak):
-        found = explain(CURVE, synthesised(lambda r: r * leak / (r + leak), noise, tolerance), LIMITS, LIBRARY)
+        found = explain(
+            CURVE, synthesised(lambda r: r * leak / (r + leak), noise, tolerance), LIMITS, LIBRARY
+        )
         self.assertIs(found.kind, ErrorKind.PARALLEL_LEAKAGE)
         self.assertLess(abs(math.log(found.kinds[0].parameters["parallel_ohms"] / leak)), 0.5)
 
     @settings(max_examples=25, deadline=None)
     @given(noises, share)
     def test_a_wrong_part_is_named_with_its_curve(self, noise, tolerance):
-        found = explain(CURVE, synthesised(lambda r: r, noise, tolerance, BetaCurve(10000, 3950)), LIMITS, LIBRARY)
+        found = explain(
+            CURVE, synthesised(lambda r: r, noise, tolerance, BetaCurve(10000, 3950)), LIMITS, LIBRARY
+        )
         self.assertIs(found.kind, ErrorKind.SHIFTED_CURVE)
         self.assertEqual(found.kinds[0].parameters["curve"], "NTC 10.0 kΩ at 25 °C, B 3950 K")
 
     @settings(max_examples=25, deadline=None)
     @given(noises, share, st.sampled_from([0.75, 1.35, 1.7]))
-    def test_a_scale_error_is_named_or_left_open_but_never_taken_for_a_joint_or_moisture(self, noise, tolerance, factor):
+    def test_a_scale_error_is_named_or_left_open_but_never_taken_for_a_joint_or_moisture(
+        self, noise, tolerance, factor
+    ):
         found = explain(CURVE, synthesised(lambda r: r * factor, noise, tolerance), LIMITS, LIBRARY)
         self.assertIn(found.kind, {ErrorKind.SCALE, ErrorKind.SHIFTED_CURVE, ErrorKind.CANNOT_TELL})
 
@@ -96,7 +110,10 @@ class KindsOfError(TestCase):
             return point(float(CURVE.ohms(celsius)) + 2500, celsius)
 
         found = explain(CURVE, [joint(22)], LIMITS, LIBRARY)
-        self.assertIs(explain(CURVE, [joint(22), joint(found.next_celsius)], LIMITS, LIBRARY).kind, ErrorKind.SERIES_RESISTANCE)
+        self.assertIs(
+            explain(CURVE, [joint(22), joint(found.next_celsius)], LIMITS, LIBRARY).kind,
+            ErrorKind.SERIES_RESISTANCE,
+        )
 
     def test_open_at_every_point_is_no_kind_but_a_break(self):
         found = explain(CURVE, [point(None, 22), point(None, 0)], LIMITS, LIBRARY)
@@ -112,7 +129,9 @@ class Identifying(TestCase):
     def test_a_demo_sheets_curve_is_found_among_all(self):
         sheet = SHEETS["pellworth-pw-27"]
         curve = sheet.curve(sheet.sensor("fridge"))
-        found = identify([point(float(curve.ohms(t)), t) for t in (20, 0)], (*curves_of(SHEETS.values()), *LIBRARY), LIMITS)
+        found = identify(
+            [point(float(curve.ohms(t)), t) for t in (20, 0)], (*curves_of(SHEETS.values()), *LIBRARY), LIMITS
+        )
         self.assertIn("Pellworth PW-27", found[0].known.name)
         self.assertAlmostEqual(sum(item.weight for item in found), 1, places=12)
 
@@ -138,7 +157,9 @@ class Settling(TestCase):
     def test_it_agrees_with_a_general_curve_fit(self):
         t = np.array([20.0, 40, 60, 90, 120, 150, 200])
         r = np.round(32000 - 17000 * np.exp(-t / 65), -1)
-        (level, _, _), _ = curve_fit(lambda x, end, size, constant: end + size * np.exp(-x / constant), t, r, p0=(30000, -10000, 50))
+        (level, _, _), _ = curve_fit(
+            lambda x, end, size, constant: end + size * np.exp(-x / constant), t, r, p0=(30000, -10000, 50)
+        )
         self.assertLess(abs(settle(t, r).settled_ohms / level - 1), 0.003)
 
     def test_too_early_is_said_until_the_doubt_is_small(self):
@@ -166,7 +187,9 @@ class AtTheBoard(TestCase):
 
     def test_the_rails_are_open_and_short_and_beyond_them_is_a_wrong_pin(self):
         divider = Divider(5, 10000)
-        self.assertEqual((divider.resistance(4.98).state, divider.resistance(0.02).state), (State.OPEN, State.SHORT))
+        self.assertEqual(
+            (divider.resistance(4.98).state, divider.resistance(0.02).state), (State.OPEN, State.SHORT)
+        )
         with self.assertRaisesRegex(CurveError, "Check the pins"):
             divider.resistance(12)
 

@@ -38,7 +38,10 @@ class TheBand(TestCase):
 
     @given(st.floats(-30, 50), st.floats(0.01, 0.2), st.floats(0, 2), st.floats(0, 0.05))
     def test_more_doubt_never_narrows_it(self, celsius, tolerance, doubt, meter):
-        narrow, wide = expected_band(NTC, celsius, Limits(tolerance, doubt, meter)), expected_band(NTC, celsius, Limits(tolerance, doubt + 0.3, meter + 0.01))
+        narrow, wide = (
+            expected_band(NTC, celsius, Limits(tolerance, doubt, meter)),
+            expected_band(NTC, celsius, Limits(tolerance, doubt + 0.3, meter + 0.01)),
+        )
         self.assertLess(wide.low, narrow.low)
         self.assertGreater(wide.high, narrow.high)
 
@@ -50,7 +53,14 @@ class TheBand(TestCase):
 
 class VerdictsOnReadings(TestCase):
     def test_inside_outside_broken_and_pinned(self):
-        for typed, expected in {"15k3": "in_band", "24k": "high", "9k": "low", "OL": "open", "4": "short", "short": "short"}.items():
+        for typed, expected in {
+            "15k3": "in_band",
+            "24k": "high",
+            "9k": "low",
+            "OL": "open",
+            "4": "short",
+            "short": "short",
+        }.items():
             with self.subTest(typed):
                 self.assertEqual(verdict(typed).verdict, expected)
 
@@ -78,18 +88,24 @@ class VerdictsOnReadings(TestCase):
 
     def test_a_reading_in_kilohms_typed_without_the_k_is_asked_about(self):
         (question,) = verdict("15.3").questions
-        self.assertEqual((question.kind, question.field, question.then), ("unit_slip", "resistance", "in_band"))
+        self.assertEqual(
+            (question.kind, question.field, question.then), ("unit_slip", "resistance", "in_band")
+        )
         self.assertEqual(parse(question.meant, Dimension.RESISTANCE).value, 15300)
 
     def test_fahrenheit_taken_for_celsius_is_asked_about_both_ways(self):
         (question,) = verdict("15k3", "32C").questions
-        self.assertEqual((question.field, parse(question.meant, Dimension.TEMPERATURE).value), ("temperature", 0))
+        self.assertEqual(
+            (question.field, parse(question.meant, Dimension.TEMPERATURE).value), ("temperature", 0)
+        )
         (question,) = verdict("15k3", "0F").questions
         self.assertEqual(parse(question.meant, Dimension.TEMPERATURE).value, 0)
 
     def test_a_reading_on_the_bands_very_edge_is_in_it(self):
         for typed in ("5000", "4500", "5500"):
-            self.assertIs(verdict(typed, "25C", tolerance=0.1, doubt_kelvin=0, meter=0).verdict, Verdict.IN_BAND)
+            self.assertIs(
+                verdict(typed, "25C", tolerance=0.1, doubt_kelvin=0, meter=0).verdict, Verdict.IN_BAND
+            )
 
     def test_nothing_is_asked_about_a_reading_in_band(self):
         self.assertEqual(verdict("15k3").questions, ())

@@ -35,7 +35,9 @@ class DemoSheets(TestCase):
             sheet = load(text).sheet
             self.assertTrue(sheet.codes)
             for code in sheet.codes:
-                self.assertTrue(all(sheet.component(cause.component) and cause.why for cause in code.implicates))
+                self.assertTrue(
+                    all(sheet.component(cause.component) and cause.why for cause in code.implicates)
+                )
 
     def test_written_and_read_again_a_sheet_is_the_same(self):
         for text in TEXTS.values():
@@ -51,20 +53,37 @@ class DemoSheets(TestCase):
 class PublishedSchema(TestCase):
     def test_the_schema_in_docs_is_the_one_the_dataclasses_imply(self):
         published = json.loads((SHEETS.parents[1] / "docs" / "sheet.schema.json").read_text(encoding="utf-8"))
-        self.assertEqual(published, schema(), "write it anew: python -m frostcore schema > docs/sheet.schema.json")
+        self.assertEqual(
+            published, schema(), "write it anew: python -m frostcore schema > docs/sheet.schema.json"
+        )
 
 
 class WrongSheets(TestCase):
     def test_structure_errors_name_their_place_and_the_schema_refuses_them_too(self):
         cases = [
-            (lambda d: d["components"][3].update(price="dear"), "components[3].price: text “dear”; a number belongs here"),
+            (
+                lambda d: d["components"][3].update(price="dear"),
+                "components[3].price: text “dear”; a number belongs here",
+            ),
             (lambda d: d["components"][0].update(colour="red"), "components[0].colour: no such entry"),
             (lambda d: d["components"][0].pop("name"), "components[0].name: is missing"),
-            (lambda d: d["components"][0].update(kind="plugg"), "components[0].kind: text “plugg” is not allowed; did you mean “plug”?"),
-            (lambda d: d["curves"]["ntc_5k"].update(kind="spline"), "curves.ntc_5k.kind: text “spline”; write table, beta or steinhart_hart"),
-            (lambda d: d["curves"]["ntc_5k"]["rows"][2].append(4), "curves.ntc_5k.rows[2]: a list of 3; exactly 2 belong here"),
+            (
+                lambda d: d["components"][0].update(kind="plugg"),
+                "components[0].kind: text “plugg” is not allowed; did you mean “plug”?",
+            ),
+            (
+                lambda d: d["curves"]["ntc_5k"].update(kind="spline"),
+                "curves.ntc_5k.kind: text “spline”; write table, beta or steinhart_hart",
+            ),
+            (
+                lambda d: d["curves"]["ntc_5k"]["rows"][2].append(4),
+                "curves.ntc_5k.rows[2]: a list of 3; exactly 2 belong here",
+            ),
             (lambda d: d.update(format="other-1"), "format: text “other-1” is not allowed"),
-            (lambda d: d["sensors"][1].update(tolerance=True), "sensors[1].tolerance: True; a number belongs here"),
+            (
+                lambda d: d["sensors"][1].update(tolerance=True),
+                "sensors[1].tolerance: True; a number belongs here",
+            ),
         ]
         for change, expected in cases:
             with self.subTest(expected):
@@ -75,15 +94,36 @@ class WrongSheets(TestCase):
 
     def test_names_that_lead_nowhere_are_named(self):
         cases = [
-            (lambda d: d["components"][2].update(place="attic"), "components[2].place: there is no place “attic”"),
-            (lambda d: d["sensors"][0].update(curve="ntc_9k"), "sensors[0].curve: there is no curve “ntc_9k”"),
-            (lambda d: d["sensors"][0].update(component="plug"), "sensors[0].component: “plug” is a plug, not a thermistor"),
+            (
+                lambda d: d["components"][2].update(place="attic"),
+                "components[2].place: there is no place “attic”",
+            ),
+            (
+                lambda d: d["sensors"][0].update(curve="ntc_9k"),
+                "sensors[0].curve: there is no curve “ntc_9k”",
+            ),
+            (
+                lambda d: d["sensors"][0].update(component="plug"),
+                "sensors[0].component: “plug” is a plug, not a thermistor",
+            ),
             (lambda d: d["sensors"][0].update(pins=["CN3.9"]), "sensors[0].pins: there is no pin “CN3.9”"),
-            (lambda d: d["codes"][0]["implicates"][0].update(component="ghost"), "codes[0].implicates[0].component: there is no component “ghost”"),
-            (lambda d: d["codes"][0]["condition"]["tests"][0].update(signal="sensor:ghost"), "codes[0].condition.tests[0].signal: there is no sensor “ghost”"),
-            (lambda d: d["codes"][3]["condition"]["tests"][0].pop("threshold"), "codes[3].condition.tests[0].threshold: a test for “not_above” needs threshold"),
+            (
+                lambda d: d["codes"][0]["implicates"][0].update(component="ghost"),
+                "codes[0].implicates[0].component: there is no component “ghost”",
+            ),
+            (
+                lambda d: d["codes"][0]["condition"]["tests"][0].update(signal="sensor:ghost"),
+                "codes[0].condition.tests[0].signal: there is no sensor “ghost”",
+            ),
+            (
+                lambda d: d["codes"][3]["condition"]["tests"][0].pop("threshold"),
+                "codes[3].condition.tests[0].threshold: a test for “not_above” needs threshold",
+            ),
             (lambda d: d["components"].append(d["components"][0]), "“plug” stands twice"),
-            (lambda d: d["places"][1].update(inside="fridge"), "places[1].inside: “fridge” would lie inside itself"),
+            (
+                lambda d: d["places"][1].update(inside="fridge"),
+                "places[1].inside: “fridge” would lie inside itself",
+            ),
             (lambda d: d["curves"]["ntc_5k"]["rows"][3].__setitem__(1, 9), "curves.ntc_5k.rows[3]: 9.00 Ω"),
         ]
         for change, expected in cases:

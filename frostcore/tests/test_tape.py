@@ -29,12 +29,22 @@ from frostcore.tests.test_display import TARNBECK
 START = datetime(2026, 11, 2, 9, 0, tzinfo=UTC)
 CALL = CallTaken("call_taken", "Mrs Fennel", "It says E5", supply_history=("surge",))
 PLATE = PlateRead("plate_read", "TB-34/2", "1", 230, 50, "R600a")
-LOOKS = [Observed("observed", look, answer) for look, answer in (("display", "code"), ("evaporator_fan", "runs"), ("compressor", "runs_hot"), ("frost", "even"))]
+LOOKS = [
+    Observed("observed", look, answer)
+    for look, answer in (
+        ("display", "code"),
+        ("evaporator_fan", "runs"),
+        ("compressor", "runs_hot"),
+        ("frost", "even"),
+    )
+]
 UNPLUGGED, LIVE = PowerSet("power_set", "unplugged"), PowerSet("power_set", "live")
 
 
 def reading(typed="26k", temperature="0C", sensor="defrost"):
-    return SensorRead("sensor_read", sensor, parse(typed, Dimension.RESISTANCE), parse(temperature, Dimension.TEMPERATURE))
+    return SensorRead(
+        "sensor_read", sensor, parse(typed, Dimension.RESISTANCE), parse(temperature, Dimension.TEMPERATURE)
+    )
 
 
 def tape(*bodies):
@@ -55,7 +65,9 @@ class Replay(TestCase):
         where = standing(CALL, UNPLUGGED, reading("26"), (reading("26k"), 2))
         self.assertEqual(len(where.slips), 4)
         self.assertEqual(where.slips[2].superseded_by, "3")
-        self.assertEqual([verdict.verdict for _, verdict in where.readings_of(TARNBECK.sensor("defrost"))], ["high"])
+        self.assertEqual(
+            [verdict.verdict for _, verdict in where.readings_of(TARNBECK.sensor("defrost"))], ["high"]
+        )
 
     def test_a_corrected_power_state_counts_from_where_the_wrong_one_stood(self):
         where = standing(CALL, LIVE, reading(), (UNPLUGGED, 1))
@@ -74,7 +86,10 @@ class Replay(TestCase):
             "can't be taken back": [CALL, (Withdrawn("withdrawn", "x"), 0)],
             "call is closed": [CALL, Outcome("outcome", Result.STOPPED, ""), UNPLUGGED],
             "no part “ghost”": [CALL, Outcome("outcome", Result.STOPPED, "", "ghost")],
-            "There is no 'attic'": [CALL, TemperatureTaken("temperature_taken", "attic", parse("4C", Dimension.TEMPERATURE))],
+            "There is no 'attic'": [
+                CALL,
+                TemperatureTaken("temperature_taken", "attic", parse("4C", Dimension.TEMPERATURE)),
+            ],
             "There is no 'ghost'": [CALL, reading(sensor="ghost")],
         }
         for text, bodies in cases.items():
@@ -84,7 +99,9 @@ class Replay(TestCase):
             stand(TARNBECK, [*tape(CALL), *tape(CALL)])
 
     def test_taking_back_the_outcome_opens_the_call_again(self):
-        where = standing(CALL, Outcome("outcome", Result.STOPPED, ""), (Withdrawn("withdrawn", "goes on"), 1), UNPLUGGED)
+        where = standing(
+            CALL, Outcome("outcome", Result.STOPPED, ""), (Withdrawn("withdrawn", "goes on"), 1), UNPLUGGED
+        )
         self.assertIsNone(where.outcome)
 
     def test_every_kind_of_body_survives_its_document(self):
@@ -136,17 +153,24 @@ class TheNextStep(TestCase):
         self.assertIn("ice bath", next_step(standing(*bodies, reading("5k", "25C"))).act)
         step = next_step(standing(*bodies, reading()))
         self.assertEqual((step.stage, step.sensor.id), (Stage.CLOSE, "defrost"))
-        self.assertIs(next_step(standing(*bodies, reading(), Outcome("outcome", Result.STOPPED, ""))).stage, Stage.HANDOVER)
+        self.assertIs(
+            next_step(standing(*bodies, reading(), Outcome("outcome", Result.STOPPED, ""))).stage,
+            Stage.HANDOVER,
+        )
 
     def test_the_sensor_a_code_watches_comes_first(self):
-        self.assertEqual(suspect_sensors(standing(CALL, CodeSeen("code_seen", "E2", "E2")))[0][0].id, "freezer")
+        self.assertEqual(
+            suspect_sensors(standing(CALL, CodeSeen("code_seen", "E2", "E2")))[0][0].id, "freezer"
+        )
 
 
 class PlateAndReport(TestCase):
     def test_a_plate_that_differs_from_the_sheet_is_told(self):
         self.assertEqual(plate_differences(standing(CALL, PLATE)), ())
         found = plate_differences(standing(CALL, PlateRead("plate_read", "XX-9", "", 120, 60, "R134a")))
-        self.assertEqual([line.split(":")[0] for line in found], ["mains", "frequency", "refrigerant", "model"])
+        self.assertEqual(
+            [line.split(":")[0] for line in found], ["mains", "frequency", "refrigerant", "model"]
+        )
 
     def test_the_report_says_what_was_found_done_and_not_proven(self):
         warm = TemperatureTaken("temperature_taken", "freezer", parse("-5C", Dimension.TEMPERATURE))
@@ -170,6 +194,14 @@ class PlateAndReport(TestCase):
         self.assertEqual(report.recheck.date(), (START + timedelta(days=14)).date())
 
     def test_every_slip_has_words(self):
-        where = standing(CALL, PLATE, UNPLUGGED, *LOOKS, CodeSeen("code_seen", "E5", "E5"), reading("OL"), (Withdrawn("withdrawn", "wrong pin"), 8))
+        where = standing(
+            CALL,
+            PLATE,
+            UNPLUGGED,
+            *LOOKS,
+            CodeSeen("code_seen", "E5", "E5"),
+            reading("OL"),
+            (Withdrawn("withdrawn", "wrong pin"), 8),
+        )
         for slip in where.slips:
             self.assertTrue(words(where, slip).title)

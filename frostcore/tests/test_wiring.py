@@ -40,12 +40,37 @@ class Wiring(unittest.TestCase):
             (["CN2.5"], "needs two points"),
             (["CN2.5", "nowhere"], "splice “nowhere” joins only one wire"),
         ):
-            self.assertIn(told, self.broken(lambda data, points=points: data["harness"].append({"points": points, "colours": ["red"]})))
+            self.assertIn(
+                told,
+                self.broken(
+                    lambda data, points=points: data["harness"].append({"points": points, "colours": ["red"]})
+                ),
+            )
 
     def test_two_wires_at_a_pin_and_a_loose_inline_pin_are_refused(self):
-        self.assertIn("2 lines leave pin CN2.5", self.broken(lambda data: data["harness"].append({"points": ["CN2.5", "defrost_heater.2"], "colours": ["red"]})))
-        self.assertIn("one wire must arrive at inline pin CN7.9", self.broken(lambda data: data["harness"].append({"points": ["CN7.9", "defrost_heater.2"], "colours": ["red"]})))
+        self.assertIn(
+            "2 lines leave pin CN2.5",
+            self.broken(
+                lambda data: data["harness"].append(
+                    {"points": ["CN2.5", "defrost_heater.2"], "colours": ["red"]}
+                )
+            ),
+        )
+        self.assertIn(
+            "one wire must arrive at inline pin CN7.9",
+            self.broken(
+                lambda data: data["harness"].append(
+                    {"points": ["CN7.9", "defrost_heater.2"], "colours": ["red"]}
+                )
+            ),
+        )
 
     def test_a_mode_names_places_and_parts_that_exist(self):
-        self.assertIn("there is no place “attic”", self.broken(lambda data: data["modes"][0].update(celsius={"attic": 5})))
-        self.assertIn("there is no component “knob”", self.broken(lambda data: data["modes"][0].update(positions={"knob": "open"})))
+        self.assertIn(
+            "there is no place “attic”",
+            self.broken(lambda data: data["modes"][0].update(celsius={"attic": 5})),
+        )
+        self.assertIn(
+            "there is no component “knob”",
+            self.broken(lambda data: data["modes"][0].update(positions={"knob": "open"})),
+        )

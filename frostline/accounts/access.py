@@ -15,7 +15,9 @@ def lead_required(view: Callable[..., HttpResponse]) -> Callable[..., HttpRespon
     @wraps(view)
     def guarded(request: HttpRequest, *arguments: object, **named: object) -> HttpResponse:
         if not request.user.is_lead:
-            raise PermissionDenied("This page is for leads of the workshop. Ask one to do it, or to give you the role.")
+            raise PermissionDenied(
+                "This page is for leads of the workshop. Ask one to do it, or to give you the role."
+            )
         return view(request, *arguments, **named)
 
     return guarded

@@ -32,7 +32,10 @@ class PersonForm(forms.ModelForm):
         model = User
         fields = ["username", "first_name", "last_name", "role", "is_active"]
         labels = {"username": "Name to sign in with", "is_active": "May sign in"}
-        help_texts = {"username": "Letters, digits and . _ -", "is_active": "Switch off instead of deleting: the tape keeps who wrote what."}
+        help_texts = {
+            "username": "Letters, digits and . _ -",
+            "is_active": "Switch off instead of deleting: the tape keeps who wrote what.",
+        }
 
     def __init__(self, *arguments: object, by: User, **options: object) -> None:
         self.by = by
@@ -50,6 +53,11 @@ class PersonForm(forms.ModelForm):
         cleaned = super().clean()
         loses_lead = cleaned.get("role") != Role.LEAD or not cleaned.get("is_active", True)
         others = User.objects.filter(role=Role.LEAD, is_active=True).exclude(pk=self.instance.pk)
-        if self.instance.pk and loses_lead and not others.exists() and User.objects.filter(pk=self.instance.pk, role=Role.LEAD).exists():
+        if (
+            self.instance.pk
+            and loses_lead
+            and not others.exists()
+            and User.objects.filter(pk=self.instance.pk, role=Role.LEAD).exists()
+        ):
             raise ValidationError("This is the only lead left. Make someone else a lead first.")
         return cleaned

@@ -33,7 +33,9 @@ class SignInView(LoginView):
 def demo_entry(request: HttpRequest) -> HttpResponse:
     """Enter as the demo technician, in demo mode and from this machine only."""
     if not demo_entry_allowed(request):
-        raise PermissionDenied("The demo button works only in demo mode and on the machine that serves it. Sign in with a name and password.")
+        raise PermissionDenied(
+            "The demo button works only in demo mode and on the machine that serves it. Sign in with a name and password."
+        )
     enter_demo(request)
     return redirect("desk:home")
 
@@ -42,7 +44,9 @@ def demo_entry(request: HttpRequest) -> HttpResponse:
 @require_http_methods(["GET", "HEAD"])
 def people(request: HttpRequest) -> HttpResponse:
     """Everyone in the workshop."""
-    return render(request, "accounts/people.html", {"people": User.objects.order_by("-is_active", "username")})
+    return render(
+        request, "accounts/people.html", {"people": User.objects.order_by("-is_active", "username")}
+    )
 
 
 @lead_required
@@ -55,4 +59,9 @@ def person(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         saved = save_person(form)
         messages.success(request, f"{saved.shown_name} is saved.")
         return redirect("accounts:people")
-    return render(request, "accounts/person.html", {"form": form, "person": instance}, status=422 if form.errors else 200)
+    return render(
+        request,
+        "accounts/person.html",
+        {"form": form, "person": instance},
+        status=422 if form.errors else 200,
+    )

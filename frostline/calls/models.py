@@ -49,7 +49,9 @@ class Slip(ImmutableModel):
     body = models.JSONField()
     at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
-    supersedes = models.OneToOneField("self", null=True, blank=True, on_delete=models.PROTECT, related_name="superseded_by")
+    supersedes = models.OneToOneField(
+        "self", null=True, blank=True, on_delete=models.PROTECT, related_name="superseded_by"
+    )
 
     class Meta:
         ordering = ["call", "position"]
@@ -60,9 +62,17 @@ class Slip(ImmutableModel):
 
     def to_core(self) -> core.Entry:
         """The entry as the core knows it."""
-        return core.Entry(str(self.pk), self.at, self.by.shown_name, core.body_from_document(self.body), str(self.supersedes_id or ""))
+        return core.Entry(
+            str(self.pk),
+            self.at,
+            self.by.shown_name,
+            core.body_from_document(self.body),
+            str(self.supersedes_id or ""),
+        )
 
 
 def calls_with_tapes() -> models.QuerySet[Call]:
     """Calls, newest first, with everything their standing needs fetched in a few queries."""
-    return Call.objects.select_related("revision__sheet", "opened_by").prefetch_related(models.Prefetch("slips", Slip.objects.select_related("by")))
+    return Call.objects.select_related("revision__sheet", "opened_by").prefetch_related(
+        models.Prefetch("slips", Slip.objects.select_related("by"))
+    )

@@ -24,7 +24,14 @@ from frostcore.observe import LOOKS
 from frostcore.sheet.model import Code, Sensor, Sheet
 from frostcore.tape.entries import CallTaken, Outcome
 from frostcore.tape.probing import MeterVerdict
-from frostcore.tape.standing import Slip, Standing, divider_of, plate_differences, suspect_sensors, thermometer_places
+from frostcore.tape.standing import (
+    Slip,
+    Standing,
+    divider_of,
+    plate_differences,
+    suspect_sensors,
+    thermometer_places,
+)
 from frostcore.tape.words import SlipWords, words
 from frostline.calls import forms
 from frostline.calls.models import Call, calls_with_tapes
@@ -46,7 +53,11 @@ class SlipLine:
 
 def call_rows() -> list[dict[str, Any]]:
     """Every call, newest first, with where it stands and its next step."""
-    return [{"call": call, "standing": standing, "step": next_step(standing)} for call in calls_with_tapes() for standing in (call.standing(),)]
+    return [
+        {"call": call, "standing": standing, "step": next_step(standing)}
+        for call in calls_with_tapes()
+        for standing in (call.standing(),)
+    ]
 
 
 def frame(call: Call, standing: Standing, here: Stage | None) -> dict[str, Any]:
@@ -56,10 +67,20 @@ def frame(call: Call, standing: Standing, here: Stage | None) -> dict[str, Any]:
         "call": call,
         "standing": standing,
         "sheet": standing.sheet,
-        "stages": [{"stage": stage, "done": stage_done(standing, stage), "here": stage is here, "next": stage is step.stage} for stage in Stage],
+        "stages": [
+            {
+                "stage": stage,
+                "done": stage_done(standing, stage),
+                "here": stage is here,
+                "next": stage is step.stage,
+            }
+            for stage in Stage
+        ],
         "here": here,
         "step": step,
-        "power_forms": [forms.PowerForm(initial={"state": state}, sheet=standing.sheet) for state in ("unplugged", "live")],
+        "power_forms": [
+            forms.PowerForm(initial={"state": state}, sheet=standing.sheet) for state in ("unplugged", "live")
+        ],
         "cautions": cautions.for_power(standing.power, flammable=standing.sheet.plate.flammable),
         "precedence": cautions.PRECEDENCE,
         "tape": tape_lines(standing),
@@ -79,11 +100,17 @@ def tape_lines(standing: Standing) -> list[SlipLine]:
     ]
 
 
-def stage_context(stage: Stage, standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
+def stage_context(
+    stage: Stage, standing: Standing, query: QueryDict, posted: forms.SlipForm | None
+) -> dict[str, Any]:
     """What one stage shows; a ``posted`` form with errors takes the place of its fresh one."""
 
     def form(kind: str, **initial: Any) -> forms.SlipForm:
-        return posted if posted is not None and posted.kind == kind else forms.FORMS[kind](initial=initial, sheet=standing.sheet)
+        return (
+            posted
+            if posted is not None and posted.kind == kind
+            else forms.FORMS[kind](initial=initial, sheet=standing.sheet)
+        )
 
     match stage:
         case Stage.CALL:
@@ -95,7 +122,12 @@ def stage_context(stage: Stage, standing: Standing, query: QueryDict, posted: fo
             code_form = form("code_seen")
             data = code_form.data if code_form.is_bound else {}
             decoded = [code_card(standing, code) for code in standing.known_codes]
-            return {"code_form": code_form, "pads": pads(standing.sheet.display.digits, data.get("frames", "")), "decoded": decoded, **candidates([standing.sheet], data)}
+            return {
+                "code_form": code_form,
+                "pads": pads(standing.sheet.display.digits, data.get("frames", "")),
+                "decoded": decoded,
+                **candidates([standing.sheet], data),
+            }
         case Stage.PROBE:
             return _probe_context(standing, query, form, posted)
         case Stage.OPEN:
@@ -109,24 +141,45 @@ def stage_context(stage: Stage, standing: Standing, query: QueryDict, posted: fo
                 "outcome_form": form("outcome", cause=_likely_cause(standing)),
                 "bypass": cautions.BYPASS,
             }
-    return {"outcome_slip": next((slip for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome)), None)}
+    return {
+        "outcome_slip": next(
+            (slip for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome)), None
+        )
+    }
 
 
 def loose_errors(standing: Standing, posted: forms.SlipForm | None) -> list[str]:
     """Errors of a posted form that the page has no place for: a one-button form, or any form on a closed call."""
-    if posted is None or not (standing.outcome or posted.kind in {"power_set", "observed", "mode_set", "plug_moved", "step_done"}):
+    if posted is None or not (
+        standing.outcome or posted.kind in {"power_set", "observed", "mode_set", "plug_moved", "step_done"}
+    ):
         return []
     return [str(message) for messages in posted.errors.values() for message in messages]
 
 
 def _look_context(standing: Standing, posted: forms.SlipForm | None, form: Any) -> dict[str, Any]:
-    looks = [{"look": look, "seen": standing.observations.get(look.id), "form": forms.ObservedForm(initial={"look": look.id}, sheet=standing.sheet)} for look in LOOKS]
+    looks = [
+        {
+            "look": look,
+            "seen": standing.observations.get(look.id),
+            "form": forms.ObservedForm(initial={"look": look.id}, sheet=standing.sheet),
+        }
+        for look in LOOKS
+    ]
     places = []
     for identifier, name in thermometer_places(standing.sheet).items():
-        bound = posted if posted is not None and posted.kind == "temperature_taken" and posted.data.get("place") == identifier else None
+        bound = (
+            posted
+            if posted is not None
+            and posted.kind == "temperature_taken"
+            and posted.data.get("place") == identifier
+            else None
+        )
         fresh = bound or forms.TemperatureForm(initial={"place": identifier}, sheet=standing.sheet)
         fresh.fields["temperature"].widget.attrs["id"] = f"temperature-{identifier}"
-        places.append({"id": identifier, "name": name, "taken": standing.temperatures.get(identifier), "form": fresh})
+        places.append(
+            {"id": identifier, "name": name, "taken": standing.temperatures.get(identifier), "form": fresh}
+        )
     return {"looks": looks, "temperature_places": places, "note_form": form("noted")}
 
 
@@ -137,13 +190,31 @@ def candidates(sheets: Sequence[Sheet], data: Mapping[str, str]) -> dict[str, An
         return {"seen": "", "candidates": [], "elsewhere": []}
     try:
         seen = match_seen(sheets, shown, frames, taps)
-        others = [revision.content for revision in current_revisions()] if len(sheets) == 1 and seen.shown.strip(" /") else []
+        others = (
+            [revision.content for revision in current_revisions()]
+            if len(sheets) == 1 and seen.shown.strip(" /")
+            else []
+        )
         elsewhere = same_text_elsewhere(others, sheets[0], seen.shown) if others else ()
     except FrostError as error:
         return {"seen": "", "candidates": [], "elsewhere": [], "seen_problem": str(error)}
-    rows = [{"match": match, "shown": shown_text(match.code.shown), "condition": describe(match.sheet, match.code.condition)} for match in seen.matches[:MOST_CANDIDATES]]
+    rows = [
+        {
+            "match": match,
+            "shown": shown_text(match.code.shown),
+            "condition": describe(match.sheet, match.code.condition),
+        }
+        for match in seen.matches[:MOST_CANDIDATES]
+    ]
     replay = ";".join(f"{on},{off}" for on, off in seen.rhythm.replay()) if seen.rhythm else ""
-    return {"seen": seen.shown, "rhythm": seen.rhythm, "replay": replay, "replay_pause": REPEAT_PAUSE, "candidates": rows, "elsewhere": elsewhere}
+    return {
+        "seen": seen.shown,
+        "rhythm": seen.rhythm,
+        "replay": replay,
+        "replay_pause": REPEAT_PAUSE,
+        "candidates": rows,
+        "elsewhere": elsewhere,
+    }
 
 
 def pads(digits: int, frames: str = "") -> list[Pad]:
@@ -179,24 +250,40 @@ def code_card(standing: Standing, code: Code) -> dict[str, Any]:
             }
             for cause in code.implicates
         ],
-        "others": [sheet.sensor_name(sensor).lower() for sensor in sheet.sensors if sensor not in watched and sensor.component not in implicated],
+        "others": [
+            sheet.sensor_name(sensor).lower()
+            for sensor in sheet.sensors
+            if sensor not in watched and sensor.component not in implicated
+        ],
         "listing": next((mode for mode in sheet.modes if mode.lists_codes), None),
         "live_caution": cautions.LIVE,
     }
 
 
-def _probe_context(standing: Standing, query: QueryDict, form: Any, posted: forms.SlipForm | None) -> dict[str, Any]:
+def _probe_context(
+    standing: Standing, query: QueryDict, form: Any, posted: forms.SlipForm | None
+) -> dict[str, Any]:
     sheet, step = standing.sheet, next_step(standing)
     ranked = suspect_sensors(standing)
     wanted = (posted.data.get("sensor") if posted is not None else "") or query.get("sensor", "")
-    chosen = next((sensor for sensor, _ in ranked if sensor.id == wanted), None) or step.sensor or (ranked[0][0] if ranked else None)
+    chosen = (
+        next((sensor for sensor, _ in ranked if sensor.id == wanted), None)
+        or step.sensor
+        or (ranked[0][0] if ranked else None)
+    )
     if chosen is None:
         return {"sensors": [], "chosen": None}
     readings = standing.readings_of(chosen)
     red, black = (*chosen.pins, "", "")[:2]
     return {
         "sensors": [
-            {"sensor": sensor, "name": sheet.sensor_name(sensor), "why": why, "verdicts": [verdict for _, verdict in standing.readings_of(sensor)]} for sensor, why in ranked
+            {
+                "sensor": sensor,
+                "name": sheet.sensor_name(sensor),
+                "why": why,
+                "verdicts": [verdict for _, verdict in standing.readings_of(sensor)],
+            }
+            for sensor, why in ranked
         ],
         "chosen": chosen,
         "chosen_name": sheet.sensor_name(chosen),
@@ -222,7 +309,15 @@ def _guide(sheet: Sheet, sensor: Sensor, verdicts: list[SensorVerdict]) -> list[
     rows = []
     for celsius, where, verdict in guide_points(verdicts):
         ohms = float(curve.ohms(celsius))
-        rows.append({"celsius": celsius, "where": where, "verdict": verdict, "ohms": ohms, "volts": divider.volts(ohms) if divider else None})
+        rows.append(
+            {
+                "celsius": celsius,
+                "where": where,
+                "verdict": verdict,
+                "ohms": ohms,
+                "volts": divider.volts(ohms) if divider else None,
+            }
+        )
     return rows
 
 
@@ -231,11 +326,17 @@ def _is_live(posted: forms.SlipForm | None) -> bool:
     return posted is not None and posted.kind == "sensor_read" and "resistance" not in posted.data
 
 
-def _sensor_form(posted: forms.SlipForm | None, form: Any, query: QueryDict, **initial: Any) -> forms.SlipForm:
+def _sensor_form(
+    posted: forms.SlipForm | None, form: Any, query: QueryDict, **initial: Any
+) -> forms.SlipForm:
     """The unplugged reading's form; values in the address (from a settled bath) fill it in."""
     if _is_live(posted):
         return forms.SensorForm(initial=initial, sheet=posted.sheet)
-    return form("sensor_read", **initial, **{name: query[name] for name in ("resistance", "temperature") if name in query})
+    return form(
+        "sensor_read",
+        **initial,
+        **{name: query[name] for name in ("resistance", "temperature") if name in query},
+    )
 
 
 def _volts_form(standing: Standing, posted: forms.SlipForm | None, **initial: Any) -> forms.SlipForm:
@@ -264,7 +365,14 @@ def settling(text: str, tolerance: float) -> dict[str, Any]:
 def sensor_picture(standing: Standing, sensor: Sensor) -> CurvePicture:
     """The sensor's curve with every standing reading of it, under the newest reading's limits."""
     verdicts = tuple(verdict for _, verdict in standing.readings_of(sensor))
-    limits = next((slip.entry.body for slip in reversed(standing.effective) if getattr(slip.entry.body, "sensor", "") == sensor.id), None)
+    limits = next(
+        (
+            slip.entry.body
+            for slip in reversed(standing.effective)
+            if getattr(slip.entry.body, "sensor", "") == sensor.id
+        ),
+        None,
+    )
     shown = standing.limits_of(limits) if limits else sensor.default_limits
     return draw(standing.sheet.curve(sensor), shown, verdicts)
 

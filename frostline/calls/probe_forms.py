@@ -18,7 +18,9 @@ class ModeForm(SlipForm):
 
     kind = "mode_set"
     mode = forms.ChoiceField(label="Mode")
-    state = forms.ChoiceField(label="The unit", choices=[("entered", "was put in it"), ("left", "was taken out of it")])
+    state = forms.ChoiceField(
+        label="The unit", choices=[("entered", "was put in it"), ("left", "was taken out of it")]
+    )
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
@@ -37,7 +39,9 @@ class PlugForm(SlipForm):
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self.fields["connector"].choices = [(connector.id, f"{connector.id} {connector.name}") for connector in self.sheet.connectors]
+        self.fields["connector"].choices = [
+            (connector.id, f"{connector.id} {connector.name}") for connector in self.sheet.connectors
+        ]
 
     def to_body(self) -> entries.PlugMoved:
         return entries.PlugMoved("plug_moved", self.cleaned_data["connector"], self.cleaned_data["state"])
@@ -51,7 +55,11 @@ class StepForm(SlipForm):
     step = forms.IntegerField(label="Step, counted from 0", min_value=0, max_value=50)
     state = forms.ChoiceField(label="It was", choices=[("opened", "opened"), ("closed", "closed again")])
     counted = forms.IntegerField(
-        label="Fasteners counted", min_value=0, max_value=99, required=False, widget=forms.TextInput(attrs={"inputmode": "numeric", "autocomplete": "off"})
+        label="Fasteners counted",
+        min_value=0,
+        max_value=99,
+        required=False,
+        widget=forms.TextInput(attrs={"inputmode": "numeric", "autocomplete": "off"}),
     )
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
@@ -75,7 +83,11 @@ class MeterForm(SlipForm):
     pulled = forms.CharField(label="Connectors pulled", max_length=200, required=False)
     function = forms.CharField(required=False, max_length=80, widget=forms.HiddenInput)
     kept = forms.CharField(required=False, widget=forms.HiddenInput)
-    set_power = forms.ChoiceField(required=False, choices=[("", ""), ("unplugged", "unplugged"), ("live", "live")], widget=forms.HiddenInput)
+    set_power = forms.ChoiceField(
+        required=False,
+        choices=[("", ""), ("unplugged", "unplugged"), ("live", "live")],
+        widget=forms.HiddenInput,
+    )
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
@@ -90,7 +102,13 @@ class MeterForm(SlipForm):
         cleaned = super().clean()
         if {"red", "black", "meter", "mode"} <= cleaned.keys():
             try:
-                bench_of(self.sheet).reading(cleaned["mode"], Function(cleaned["meter"]), cleaned["red"], cleaned["black"], self.pulled_names())
+                bench_of(self.sheet).reading(
+                    cleaned["mode"],
+                    Function(cleaned["meter"]),
+                    cleaned["red"],
+                    cleaned["black"],
+                    self.pulled_names(),
+                )
             except FrostError as error:
                 self.add_error(None, str(error))
         return cleaned
@@ -101,8 +119,22 @@ class MeterForm(SlipForm):
 
     def to_body(self) -> entries.MeterRead:
         data = self.cleaned_data
-        return entries.MeterRead("meter_read", data["red"], data["black"], data["meter"], data["value"], data["mode"], self.pulled_names(), data["function"], answered(self.data))
+        return entries.MeterRead(
+            "meter_read",
+            data["red"],
+            data["black"],
+            data["meter"],
+            data["value"],
+            data["mode"],
+            self.pulled_names(),
+            data["function"],
+            answered(self.data),
+        )
 
     @classmethod
     def initial_of(cls, body: entries.MeterRead) -> dict[str, Any]:
-        return super().initial_of(body) | {"value": body.value.typed or body.value.text, "pulled": " ".join(body.pulled), "kept": " ".join(body.kept)}
+        return super().initial_of(body) | {
+            "value": body.value.typed or body.value.text,
+            "pulled": " ".join(body.pulled),
+            "kept": " ".join(body.kept),
+        }

@@ -35,5 +35,7 @@ class SlipForm(FrostForm):
 
 def answered(data: Any) -> tuple[str, ...]:
     """Questions answered «as typed», this time or before."""
-    values = [*data.getlist("kept"), *data.getlist("keep")] if hasattr(data, "getlist") else [data.get("kept", "")]
+    values = (
+        [*data.getlist("kept"), *data.getlist("keep")] if hasattr(data, "getlist") else [data.get("kept", "")]
+    )
     return tuple(dict.fromkeys(part for value in values for part in value.split() if part))

@@ -65,9 +65,26 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
         problem, red, black = str(error), *best_pair(path)
         rows = _rows(standing, query, path, red, black, setup)
     readings, queries = [reading for _, reading in standing.meter_readings], _Queries(query)
-    taken = next((verdict for identifier, verdict in reversed(standing.meter_verdicts.items()) if _same(verdict.reading, standing, identifier, red, black)), None)
+    taken = next(
+        (
+            verdict
+            for identifier, verdict in reversed(standing.meter_verdicts.items())
+            if _same(verdict.reading, standing, identifier, red, black)
+        ),
+        None,
+    )
     doubted = taken is not None and taken.verdict is not Verdict.IN_BAND
-    told = fault_readings(sheet, Setup(taken.reading.mode, Function(taken.reading.meter), taken.reading.pulled), red, black, taken.reading.value) if doubted else ()
+    told = (
+        fault_readings(
+            sheet,
+            Setup(taken.reading.mode, Function(taken.reading.meter), taken.reading.pulled),
+            red,
+            black,
+            taken.reading.value,
+        )
+        if doubted
+        else ()
+    )
     shown = fault_readings(sheet, setup, red, black) if query.get("faults") else ()
     whole, working = bool(query.get("whole")), bool(query.get("working"))
     lit = bench.working(mode.id, standing.pulled) if whole and working and mode.live else frozenset()
@@ -97,7 +114,9 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
         "fits": [item for item in told if item.fits][:MOST_FITS],
         "faults": [(item, queries.having(fault=item.fault.id)) for item in shown[:MOST_FAULTS]],
         "more_faults": max(0, len(shown) - MOST_FAULTS),
-        "meter_form": _meter_form(standing, posted, red=red, black=black, meter=meter.value, mode=mode.id, function=function.id),
+        "meter_form": _meter_form(
+            standing, posted, red=red, black=black, meter=meter.value, mode=mode.id, function=function.id
+        ),
         "plugs": _plugs(standing, path),
         "mode_id": uuid.uuid4(),
         "live_caution": cautions.LIVE if mode.live else "",
@@ -147,14 +166,24 @@ def _function(standing: Standing, bench: Bench, query: QueryDict) -> FunctionNam
     """The function asked for, else what the next step is about, else the first."""
     known = {item.id: item for item in bench.functions}
     step = next_step(standing)
-    last = next((reading.function for _, reading in reversed(standing.meter_readings) if reading.function in known), "")
-    return next((known[name] for name in (query.get("function", ""), step.trace, last) if name in known), bench.functions[0])
+    last = next(
+        (reading.function for _, reading in reversed(standing.meter_readings) if reading.function in known),
+        "",
+    )
+    return next(
+        (known[name] for name in (query.get("function", ""), step.trace, last) if name in known),
+        bench.functions[0],
+    )
 
 
 def _chosen(standing: Standing, bench: Bench, query: QueryDict) -> tuple[Mode, Trace]:
     """The mode asked for, else the one the unit is in, else the first live one; and the function's path in it."""
-    mode = next((item for item in standing.sheet.modes if item.id == query.get("mode")), None) or standing.sheet.mode(standing.mode or bench.live_modes[0].id)
-    return mode, bench.trace(_function(standing, bench, query).id, mode.id, live=mode.live, pulled=standing.pulled)
+    mode = next(
+        (item for item in standing.sheet.modes if item.id == query.get("mode")), None
+    ) or standing.sheet.mode(standing.mode or bench.live_modes[0].id)
+    return mode, bench.trace(
+        _function(standing, bench, query).id, mode.id, live=mode.live, pulled=standing.pulled
+    )
 
 
 def _grouped(standing: Standing, bench: Bench) -> list[tuple[str, list[FunctionName]]]:
@@ -162,7 +191,14 @@ def _grouped(standing: Standing, bench: Bench) -> list[tuple[str, list[FunctionN
     implicated = [cause.component for code in standing.known_codes for cause in code.implicates]
     suspects = [item for item in bench.functions if item.component in implicated]
     rest = [item for item in bench.functions if item.component not in implicated]
-    return [(name, found) for name, found in (("Implicated by the code", suspects), ("All functions" if not suspects else "The others", rest)) if found]
+    return [
+        (name, found)
+        for name, found in (
+            ("Implicated by the code", suspects),
+            ("All functions" if not suspects else "The others", rest),
+        )
+        if found
+    ]
 
 
 def _leads(path: Trace, query: QueryDict) -> tuple[str, str]:
@@ -178,7 +214,9 @@ def _meter(query: QueryDict, path: Trace, mode: Mode) -> Function:
     return path.meter if mode.live else Function.OHM
 
 
-def _rows(standing: Standing, query: QueryDict, path: Trace, red: str, black: str, here: Setup) -> list[SetupRow]:
+def _rows(
+    standing: Standing, query: QueryDict, path: Trace, red: str, black: str, here: Setup
+) -> list[SetupRow]:
     """What is read between the leads in every setup worth it; the one the page is in has ``here``."""
     queries, bench = _Queries(query), bench_of(standing.sheet)
     return [
@@ -186,14 +224,18 @@ def _rows(standing: Standing, query: QueryDict, path: Trace, red: str, black: st
             words,
             bench.reading(setup.mode, setup.function, red, black, setup.pulled),
             setup == here,
-            queries.having(mode=setup.mode, meter=setup.function.value) if setup.pulled == here.pulled else "",
+            queries.having(mode=setup.mode, meter=setup.function.value)
+            if setup.pulled == here.pulled
+            else "",
             setup,
         )
         for words, setup in setups_at(standing.sheet, path, red, black, here)
     ]
 
 
-def _fault_column(standing: Standing, query: QueryDict, rows: list[SetupRow], red: str, black: str) -> tuple[str, tuple[str, ...]]:
+def _fault_column(
+    standing: Standing, query: QueryDict, rows: list[SetupRow], red: str, black: str
+) -> tuple[str, tuple[str, ...]]:
     """The chosen fault in words and its reading in every setup of the table; empty where none is chosen."""
     empty = ("", ("",) * len(rows))
     if not query.get("fault"):
@@ -206,24 +248,37 @@ def _fault_column(standing: Standing, query: QueryDict, rows: list[SetupRow], re
 
 def _same(reading: MeterRead, standing: Standing, identifier: str, red: str, black: str) -> bool:
     """Whether a reading that still counts was taken at these points."""
-    return (reading.red, reading.black) == (red, black) and identifier in {entry for entry, _ in standing.meter_readings}
+    return (reading.red, reading.black) == (red, black) and identifier in {
+        entry for entry, _ in standing.meter_readings
+    }
 
 
-def _ports(standing: Standing, path: Trace, picture: TracePicture, query: QueryDict, red: str, black: str) -> dict[str, PortShown]:
+def _ports(
+    standing: Standing, path: Trace, picture: TracePicture, query: QueryDict, red: str, black: str
+) -> dict[str, PortShown]:
     """What stands by each point of the picture, and where a tap on it leads: one tap for red, the next for black."""
     queries, lead = _Queries(query), query.get("lead", "red")
     by_node = {point.node: point.reading.text for point in path.points}
     near = standing.sheet.wiring.near
-    expected = {port.point: by_node[near(port.point)] for box in picture.boxes for port in box.ports if port.lit and near(port.point) in by_node}
+    expected = {
+        port.point: by_node[near(port.point)]
+        for box in picture.boxes
+        for port in box.ports
+        if port.lit and near(port.point) in by_node
+    }
     expected |= {point.label: point.reading.text for point in path.points}
     verdicts = {}
     for identifier, reading in standing.meter_readings:
         if reading.mode == path.mode:
             verdicts[reading.red] = standing.meter_verdicts[identifier].verdict
-    points = {port.point for box in picture.boxes for port in box.ports} | {spot.point for inside in picture.insides for spot in inside.spots}
+    points = {port.point for box in picture.boxes for port in box.ports} | {
+        spot.point for inside in picture.insides for spot in inside.spots
+    }
     return {
         point: PortShown(
-            queries.having(red=point, lead="black", black=query.get("black", "")) if lead == "red" else queries.having(black=point, lead="red", red=red),
+            queries.having(red=point, lead="black", black=query.get("black", ""))
+            if lead == "red"
+            else queries.having(black=point, lead="red", red=red),
             expected.get(point, ""),
             verdicts.get(point),
             "red" if point == red else "black" if point == black else "",
@@ -242,20 +297,31 @@ def _plugs(standing: Standing, path: Trace) -> list[dict[str, Any]]:
     """The connectors on the path, and any that are pulled, each with what a tap would do."""
     on_path = [pin[0].id for pin in (standing.sheet.pin(point.label) for point in path.points) if pin]
     names = dict.fromkeys((*on_path, *standing.pulled))
-    return [{"connector": standing.sheet.connector(name), "pulled": name in standing.pulled, "slip_id": uuid.uuid4()} for name in names]
+    return [
+        {
+            "connector": standing.sheet.connector(name),
+            "pulled": name in standing.pulled,
+            "slip_id": uuid.uuid4(),
+        }
+        for name in names
+    ]
 
 
 def way_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
     """Ways in with their steps ticked off, and the way out: the same in reverse."""
     sheet, bodies = standing.sheet, standing.bodies
     found = ways(sheet, bodies)
-    chosen = next((way for way in found if way.place.id == query.get("place")), None) or next((way for way in found if any(step.done for step in way.steps) and not way.open), None)
+    chosen = next((way for way in found if way.place.id == query.get("place")), None) or next(
+        (way for way in found if any(step.done for step in way.steps) and not way.open), None
+    )
     chosen = chosen or (found[0] if found else None)
     return {
         "ways": found,
         "chosen_way": chosen,
         "steps": [{"item": step, "slip_id": uuid.uuid4()} for step in chosen.steps] if chosen else [],
-        "inside_parts": [component for component in sheet.components if chosen and component.place == chosen.place.id],
+        "inside_parts": [
+            component for component in sheet.components if chosen and component.place == chosen.place.id
+        ],
         **closing_context(standing),
         "fins": cautions.FINS,
         "papers": sheet.papers,
@@ -265,7 +331,10 @@ def way_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | N
 def closing_context(standing: Standing) -> dict[str, Any]:
     """The way out, and what does not add up."""
     lines = closing(standing.sheet, standing.bodies)
-    return {"closing": [{"line": line, "slip_id": uuid.uuid4()} for line in lines], "left_over": left_over(standing.sheet, standing.bodies)}
+    return {
+        "closing": [{"line": line, "slip_id": uuid.uuid4()} for line in lines],
+        "left_over": left_over(standing.sheet, standing.bodies),
+    }
 
 
 def deck_of(standing: Standing, query: QueryDict) -> tuple[str, str]:
@@ -280,4 +349,6 @@ def deck_of(standing: Standing, query: QueryDict) -> tuple[str, str]:
     if query.get("fault"):
         settled = with_fault(settled, damage(settled.circuit, fault(sheet, query["fault"]).acts))
     where = points(sheet, settled.circuit, *_leads(path, query), meter)
-    return f"{mode.id}-{where.red}-{where.black}", netlist(sheet, settled, f"{sheet.title}, {mode.name}, {where.red} to {where.black}", where, meter)
+    return f"{mode.id}-{where.red}-{where.black}", netlist(
+        sheet, settled, f"{sheet.title}, {mode.name}, {where.red} to {where.black}", where, meter
+    )

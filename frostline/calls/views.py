@@ -28,7 +28,14 @@ from frostline.calls.slip_form import answered
 def calls(request: HttpRequest) -> HttpResponse:
     """Every call, newest first."""
     rows = pages.call_rows()
-    return render(request, "calls/calls.html", {"open_rows": [row for row in rows if not row["standing"].outcome], "closed_rows": [row for row in rows if row["standing"].outcome]})
+    return render(
+        request,
+        "calls/calls.html",
+        {
+            "open_rows": [row for row in rows if not row["standing"].outcome],
+            "closed_rows": [row for row in rows if row["standing"].outcome],
+        },
+    )
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -36,7 +43,12 @@ def new(request: HttpRequest) -> HttpResponse:
     """Take a new call."""
     form = forms.NewCallForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        call = open_call(form.cleaned_data["slip_id"], form.revisions[form.cleaned_data["revision"]], form.to_body(), request.user)
+        call = open_call(
+            form.cleaned_data["slip_id"],
+            form.revisions[form.cleaned_data["revision"]],
+            form.to_body(),
+            request.user,
+        )
         return redirect("calls:stage", call.pk, Stage.CALL)
     return render(request, "calls/new.html", {"form": form}, status=422 if form.errors else 200)
 
@@ -62,8 +74,15 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
             done, extra = _take(request, call, standing, form)
             if done:
                 return redirect(_after(request, call, here, form))
-    context = pages.frame(call, standing, here) | pages.stage_context(here, standing, request.GET, form) | {"loose_errors": pages.loose_errors(standing, form)} | extra
-    return render(request, f"calls/stage_{here}.html", context, status=422 if request.method == "POST" else 200)
+    context = (
+        pages.frame(call, standing, here)
+        | pages.stage_context(here, standing, request.GET, form)
+        | {"loose_errors": pages.loose_errors(standing, form)}
+        | extra
+    )
+    return render(
+        request, f"calls/stage_{here}.html", context, status=422 if request.method == "POST" else 200
+    )
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -74,9 +93,16 @@ def correct(request: HttpRequest, pk: uuid.UUID, slip_id: uuid.UUID) -> HttpResp
     slip = next((slip for slip in standing.slips if slip.entry.id == str(slip_id)), None)
     if slip is None or not slip.standing:
         raise Http404
-    form_class, initial = forms.FORMS[slip.entry.body.kind], forms.FORMS[slip.entry.body.kind].initial_of(slip.entry.body)
+    form_class, initial = (
+        forms.FORMS[slip.entry.body.kind],
+        forms.FORMS[slip.entry.body.kind].initial_of(slip.entry.body),
+    )
     withdrawing = request.POST.get("kind") == "withdrawn"
-    form = form_class(request.POST if request.method == "POST" and not withdrawing else None, initial=initial, sheet=standing.sheet)
+    form = form_class(
+        request.POST if request.method == "POST" and not withdrawing else None,
+        initial=initial,
+        sheet=standing.sheet,
+    )
     withdraw_form = forms.WithdrawForm(request.POST if withdrawing else None, sheet=standing.sheet)
     posted, extra = (withdraw_form if withdrawing else form), {}
     if request.method == "POST" and posted.is_valid():
@@ -84,7 +110,11 @@ def correct(request: HttpRequest, pk: uuid.UUID, slip_id: uuid.UUID) -> HttpResp
         if done:
             return redirect("calls:stage", call.pk, STAGE_OF_KIND[slip.entry.body.kind])
     line = next(line for line in pages.tape_lines(standing) if line.slip is slip)
-    context = pages.frame(call, standing, None) | {"form": form, "withdraw_form": withdraw_form, "line": line} | extra
+    context = (
+        pages.frame(call, standing, None)
+        | {"form": form, "withdraw_form": withdraw_form, "line": line}
+        | extra
+    )
     return render(request, "calls/correct.html", context, status=422 if request.method == "POST" else 200)
 
 
@@ -92,7 +122,11 @@ def correct(request: HttpRequest, pk: uuid.UUID, slip_id: uuid.UUID) -> HttpResp
 def candidates(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The codes that may be what is being typed (a fragment)."""
     call = _call(pk)
-    return render(request, "calls/candidates.html", {"call": call, **pages.candidates([call.revision.content], request.GET)})
+    return render(
+        request,
+        "calls/candidates.html",
+        {"call": call, **pages.candidates([call.revision.content], request.GET)},
+    )
 
 
 @require_safe
@@ -100,7 +134,15 @@ def settle(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
     """What an ice bath's readings settle on, as they are typed (a fragment)."""
     call = _call(pk)
     chosen = _sensor(call, sensor)
-    return render(request, "calls/settled.html", {"call": call, "chosen": chosen, **pages.settling(request.GET.get("readings", ""), chosen.working_tolerance)})
+    return render(
+        request,
+        "calls/settled.html",
+        {
+            "call": call,
+            "chosen": chosen,
+            **pages.settling(request.GET.get("readings", ""), chosen.working_tolerance),
+        },
+    )
 
 
 @require_safe
@@ -108,7 +150,10 @@ def curve_svg(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
     """A sensor's curve with this call's readings, as an SVG file."""
     call = _call(pk)
     chosen = _sensor(call, sensor)
-    context = {"picture": pages.sensor_picture(call.standing(), chosen), "name": call.revision.content.sensor_name(chosen)}
+    context = {
+        "picture": pages.sensor_picture(call.standing(), chosen),
+        "name": call.revision.content.sensor_name(chosen),
+    }
     response = render(request, "calls/curve.svg", context, content_type="image/svg+xml")
     return _attached(response, call, f"{sensor}.svg")
 
@@ -150,8 +195,23 @@ def handover(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
 def tape_document(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The whole tape as a plain document: what was typed, when, by whom, nothing left out."""
     call = _call(pk)
-    entries = [{"id": entry.id, "at": entry.at.isoformat(), "by": entry.by, "supersedes": entry.supersedes or None, "body": body_to_document(entry.body)} for entry in call.tape()]
-    tape = {"format": "frostline-tape-1", "call": call.number, "sheet": str(call.revision), "sheet_digest": call.revision.digest, "entries": entries}
+    entries = [
+        {
+            "id": entry.id,
+            "at": entry.at.isoformat(),
+            "by": entry.by,
+            "supersedes": entry.supersedes or None,
+            "body": body_to_document(entry.body),
+        }
+        for entry in call.tape()
+    ]
+    tape = {
+        "format": "frostline-tape-1",
+        "call": call.number,
+        "sheet": str(call.revision),
+        "sheet_digest": call.revision.digest,
+        "entries": entries,
+    }
     response = JsonResponse(tape, json_dumps_params={"indent": 2, "ensure_ascii": False})
     return _attached(response, call, "tape.json")
 
@@ -180,20 +240,36 @@ def _form_of(request: HttpRequest, standing: Standing) -> forms.SlipForm:
     return form_class(request.POST, sheet=standing.sheet)
 
 
-def _take(request: HttpRequest, call: Call, standing: Standing, form: forms.SlipForm, supersedes: uuid.UUID | None = None) -> tuple[bool, dict[str, Any]]:
+def _take(
+    request: HttpRequest,
+    call: Call,
+    standing: Standing,
+    form: forms.SlipForm,
+    supersedes: uuid.UUID | None = None,
+) -> tuple[bool, dict[str, Any]]:
     """Record a valid form. Returns whether it is done, and what to ask when it is not."""
     if isinstance(form, forms.CodeForm) and not form.chosen and not _settle_code(form):
         return False, {"asked": True, **pages.candidates([standing.sheet], form.data)}
     body, power = form.to_body(), form.cleaned_data.get("set_power")
     slip = next((slip for slip in standing.slips if slip.entry.id == str(supersedes)), None)
-    questions = [question for question in questions_about(standing, body, slip.power if slip else None) if not (power and question.field == "power")]
+    questions = [
+        question
+        for question in questions_about(standing, body, slip.power if slip else None)
+        if not (power and question.field == "power")
+    ]
     if questions:
-        return False, {"questions": [_asked(question) for question in questions], "answered": " ".join(answered(form.data)), "power_answered": power}
+        return False, {
+            "questions": [_asked(question) for question in questions],
+            "answered": " ".join(answered(form.data)),
+            "power_answered": power,
+        }
     try:
         first: list[Body] = [PowerSet("power_set", power)] if power else []
         if isinstance(body, MeterRead) and not supersedes:
             first += _plugs_moved(standing, body)
-        record_slip(call, form.cleaned_data["slip_id"], body, request.user, supersedes=supersedes, first=first)
+        record_slip(
+            call, form.cleaned_data["slip_id"], body, request.user, supersedes=supersedes, first=first
+        )
     except TapeError as error:
         form.add_error(None, str(error))
         return False, {}

@@ -40,7 +40,10 @@ def load_demo(folder: Path, now: datetime | None = None, passwords: dict[str, st
         people[user.username] = user
     lead = next(user for user in people.values() if user.is_lead)
     published = now - timedelta(days=40)
-    revisions = {path.stem: publish_revision(path.read_text(encoding="utf-8"), lead, published).revision for path in sorted((folder / "sheets").glob("*.json"))}
+    revisions = {
+        path.stem: publish_revision(path.read_text(encoding="utf-8"), lead, published).revision
+        for path in sorted((folder / "sheets").glob("*.json"))
+    }
     for index, call in enumerate(sorted(scenario["calls"], key=lambda call: (-call["days_ago"], call["at"]))):
         _load_call(index, call, revisions[call["sheet"]], people[call["by"]], now)
     return True
@@ -56,7 +59,13 @@ def _load_call(index: int, call: dict[str, Any], revision: Any, by: User, now: d
     first, *others = call["slips"]
     opened = open_call(uuid.uuid5(DEMO_IDS, f"call {index}"), revision, body_of(first), by, start)
     for number, slip in enumerate(others):
-        record_slip(opened, uuid.uuid5(opened.pk, f"slip {number}"), body_of(slip), by, at=start + timedelta(minutes=slip["minutes"]))
+        record_slip(
+            opened,
+            uuid.uuid5(opened.pk, f"slip {number}"),
+            body_of(slip),
+            by,
+            at=start + timedelta(minutes=slip["minutes"]),
+        )
 
 
 def body_of(slip: dict[str, Any]) -> Body:

@@ -51,25 +51,43 @@ class CodeCheck(FrostForm):
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self.fields["sheet"].choices = [("", "any unit"), *((sheet.slug, str(sheet)) for sheet in Sheet.objects.all())]
+        self.fields["sheet"].choices = [
+            ("", "any unit"),
+            *((sheet.slug, str(sheet)) for sheet in Sheet.objects.all()),
+        ]
 
     def sheets(self) -> list[Any]:
         """The sheets to look on."""
         chosen = self.data.get("sheet", "")
-        contents = [revision.content for revision in current_revisions() if not chosen or revision.sheet.slug == chosen]
+        contents = [
+            revision.content
+            for revision in current_revisions()
+            if not chosen or revision.sheet.slug == chosen
+        ]
         return contents or [revision.content for revision in current_revisions()]
 
     def extra(self) -> dict[str, Any]:
         """The pad and the candidates, also before anything is asked."""
-        return {"pads": pages.pads(2, self.data.get("frames", "")), "quick": True, **pages.candidates(self.sheets(), self.data)}
+        return {
+            "pads": pages.pads(2, self.data.get("frames", "")),
+            "quick": True,
+            **pages.candidates(self.sheets(), self.data),
+        }
 
     def answer(self) -> dict[str, Any]:
         """Candidates are in :meth:`extra`; here only what is filed."""
         data = self.cleaned_data
         if not any(data[name] for name in ("shown", "frames", "taps")):
-            raise FrostError("Nothing seen yet. Type what the display shows, tap its segments, or tap along with the lamp.")
+            raise FrostError(
+                "Nothing seen yet. Type what the display shows, tap its segments, or tap along with the lamp."
+            )
         seen = match_seen(self.sheets(), data["shown"], data["frames"], data["taps"])
-        told = "; ".join(f"{match.sheet.title} {match.code.id}: {match.code.meaning}" for match in seen.matches[:3]) or "no code looks like it"
+        told = (
+            "; ".join(
+                f"{match.sheet.title} {match.code.id}: {match.code.meaning}" for match in seen.matches[:3]
+            )
+            or "no code looks like it"
+        )
         return {"filed": Filed(seen.shown, "", told)}
 
 
@@ -82,10 +100,21 @@ class SensorCheck(FrostForm):
         label="or paste a table",
         required=False,
         max_length=4000,
-        widget=forms.Textarea(attrs={"rows": 4, "spellcheck": "false", "class": "field-code", "placeholder": "°C    kΩ\n0     15.3\n25    5.0"}),
+        widget=forms.Textarea(
+            attrs={
+                "rows": 4,
+                "spellcheck": "false",
+                "class": "field-code",
+                "placeholder": "°C    kΩ\n0     15.3\n25    5.0",
+            }
+        ),
     )
-    temperature_unit = forms.ChoiceField(label="Its temperatures", required=False, choices=[("", "as recognised"), ("°C", "°C"), ("°F", "°F")])
-    resistance_unit = forms.ChoiceField(label="Its resistances", required=False, choices=[("", "as recognised"), ("Ω", "Ω"), ("kΩ", "kΩ")])
+    temperature_unit = forms.ChoiceField(
+        label="Its temperatures", required=False, choices=[("", "as recognised"), ("°C", "°C"), ("°F", "°F")]
+    )
+    resistance_unit = forms.ChoiceField(
+        label="Its resistances", required=False, choices=[("", "as recognised"), ("Ω", "Ω"), ("kΩ", "kΩ")]
+    )
     tolerance = QuantityField(Dimension.FRACTION, label="Sensor good to", required=False)
     doubt = QuantityField(Dimension.TEMPERATURE_DIFFERENCE, label="Thermometer good to", required=False)
     meter = QuantityField(Dimension.FRACTION, label="Meter good to", required=False)
@@ -93,24 +122,37 @@ class SensorCheck(FrostForm):
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self.known = {f"c{index}": known for index, known in enumerate(pages.known_curves())}
-        self.fields["curve"].choices = [("", "not known: find it"), *((key, known.name) for key, known in self.known.items())]
+        self.fields["curve"].choices = [
+            ("", "not known: find it"),
+            *((key, known.name) for key, known in self.known.items()),
+        ]
         for number in range(1, POINTS + 1):
-            self.fields[f"ohms{number}"] = QuantityField(Dimension.RESISTANCE, label=f"Meter {number}", required=False)
-            self.fields[f"celsius{number}"] = QuantityField(Dimension.TEMPERATURE, label=f"Thermometer {number}", required=False)
+            self.fields[f"ohms{number}"] = QuantityField(
+                Dimension.RESISTANCE, label=f"Meter {number}", required=False
+            )
+            self.fields[f"celsius{number}"] = QuantityField(
+                Dimension.TEMPERATURE, label=f"Thermometer {number}", required=False
+            )
             for name in ("ohms", "celsius"):
                 # One point is needed, each point needs both; the check says so where one is missing.
                 self.fields[f"{name}{number}"].needed = True
 
     def extra(self) -> dict[str, Any]:
         """The points' fields in pairs."""
-        return {"point_fields": [(self[f"ohms{number}"], self[f"celsius{number}"]) for number in range(1, POINTS + 1)]}
+        return {
+            "point_fields": [
+                (self[f"ohms{number}"], self[f"celsius{number}"]) for number in range(1, POINTS + 1)
+            ]
+        }
 
     def _points(self) -> list[SensorPoint]:
         points = []
         for number in range(1, POINTS + 1):
             ohms, celsius = self.cleaned_data[f"ohms{number}"], self.cleaned_data[f"celsius{number}"]
             if ohms is not None and celsius is None:
-                raise FrostError(f"Point {number} has no temperature. A resistance can't be judged without it; type what the thermometer shows.")
+                raise FrostError(
+                    f"Point {number} has no temperature. A resistance can't be judged without it; type what the thermometer shows."
+                )
             if ohms is not None:
                 points.append(SensorPoint(ohms, celsius))
         return points
@@ -118,7 +160,12 @@ class SensorCheck(FrostForm):
     def answer(self) -> dict[str, Any]:
         """Verdicts, kinds of error and picture under a curve; without one, the known curves by likelihood."""
         data = self.cleaned_data
-        limits = Limits(*(data[name].value if data[name] is not None else usual for name, usual in (("tolerance", DEFAULT_TOLERANCE), ("doubt", 0.5), ("meter", 0.01))))
+        limits = Limits(
+            *(
+                data[name].value if data[name] is not None else usual
+                for name, usual in (("tolerance", DEFAULT_TOLERANCE), ("doubt", 0.5), ("meter", 0.01))
+            )
+        )
         result: dict[str, Any] = {}
         curve: Curve | None = None
         name = ""
@@ -131,10 +178,21 @@ class SensorCheck(FrostForm):
         points = self._points()
         if not points:
             if curve is None:
-                raise FrostError("Nothing to check yet. Type at least one reading with its temperature; two or three tell more.")
-            return {**result, "picture": draw(curve, limits), "curve_name": name, "curve_text": describe_curve(curve)}
+                raise FrostError(
+                    "Nothing to check yet. Type at least one reading with its temperature; two or three tell more."
+                )
+            return {
+                **result,
+                "picture": draw(curve, limits),
+                "curve_name": name,
+                "curve_text": describe_curve(curve),
+            }
         if curve is None:
-            found = identify(points, self.known.values(), Limits(min(limits.tolerance, 0.05), limits.doubt_kelvin, limits.meter))
+            found = identify(
+                points,
+                self.known.values(),
+                Limits(min(limits.tolerance, 0.05), limits.doubt_kelvin, limits.meter),
+            )
             best = found[0]
             free = fitted(points)
             detail = f"Fits {best.known.name} best ({best.weight * 100:.0f} % of the likelihood)."
@@ -148,7 +206,10 @@ class SensorCheck(FrostForm):
         kinds = explain(curve, points, limits, self.known.values())
         detail = (
             f"Against {name}: "
-            + ", ".join(f"{verdict.point.resistance.text} at {verdict.point.temperature.text} {verdict.verdict.label}" for verdict in verdicts)
+            + ", ".join(
+                f"{verdict.point.resistance.text} at {verdict.point.temperature.text} {verdict.verdict.label}"
+                for verdict in verdicts
+            )
             + f". {kinds.text}"
         )
         filed = Filed(deciding.point.resistance.text, str(deciding.verdict), detail)
@@ -190,18 +251,45 @@ class PotCheck(FrostForm):
         data = self.cleaned_data
         sweep = [_plain(text) for text in data["sweep"].split()]
         stops = [stop for stop in (data["stop1"], data["stop2"]) if stop is not None]
-        verdict = judge_potentiometer(data["nominal"].value or 0.0, data["ends"], stops, sweep, data["tolerance"].value if data["tolerance"] else 0.2)
-        return {"pot": verdict, "ends": data["ends"], "filed": Filed(data["ends"].text, str(verdict.verdict), verdict.text)}
+        verdict = judge_potentiometer(
+            data["nominal"].value or 0.0,
+            data["ends"],
+            stops,
+            sweep,
+            data["tolerance"].value if data["tolerance"] else 0.2,
+        )
+        return {
+            "pot": verdict,
+            "ends": data["ends"],
+            "filed": Filed(data["ends"].text, str(verdict.verdict), verdict.text),
+        }
 
 
 class ThermostatCheck(FrostForm):
     """A bimetal, a mechanical thermostat or a thermal fuse."""
 
     name, title, template = "thermostat", "Thermostat, bimetal, fuse", "desk/check_thermostat.html"
-    kind = forms.ChoiceField(label="Which", choices=[("bimetal", "defrost bimetal"), ("thermostat", "mechanical thermostat"), ("thermal_fuse", "thermal fuse")])
-    opens = forms.FloatField(label="Stamped: opens at", widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}))
-    differential = forms.FloatField(label="Differential", required=False, min_value=0, widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}))
-    unit = forms.ChoiceField(label="Stamped in", required=False, choices=[("", "not marked"), ("°C", "°C"), ("°F", "°F")])
+    kind = forms.ChoiceField(
+        label="Which",
+        choices=[
+            ("bimetal", "defrost bimetal"),
+            ("thermostat", "mechanical thermostat"),
+            ("thermal_fuse", "thermal fuse"),
+        ],
+    )
+    opens = forms.FloatField(
+        label="Stamped: opens at",
+        widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}),
+    )
+    differential = forms.FloatField(
+        label="Differential",
+        required=False,
+        min_value=0,
+        widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}),
+    )
+    unit = forms.ChoiceField(
+        label="Stamped in", required=False, choices=[("", "not marked"), ("°C", "°C"), ("°F", "°F")]
+    )
     at = QuantityField(Dimension.TEMPERATURE, label="Its temperature now")
     reads = QuantityField(Dimension.RESISTANCE, label="Meter shows")
 
@@ -212,12 +300,23 @@ class ThermostatCheck(FrostForm):
     def answer(self) -> dict[str, Any]:
         """One verdict for each way to read the stamp."""
         data = self.cleaned_data
-        verdicts = judge_stamp(ContactKind(data["kind"]), data["opens"], data["differential"] or 0.0, data["unit"], data["at"].value, data["reads"])
+        verdicts = judge_stamp(
+            ContactKind(data["kind"]),
+            data["opens"],
+            data["differential"] or 0.0,
+            data["unit"],
+            data["at"].value,
+            data["reads"],
+        )
         overall = agreed(verdicts)
         return {
             "contacts": verdicts,
             "overall": overall,
-            "filed": Filed(data["reads"].text, str(overall), " ".join(f"Read as {verdict.rating.unit}: {verdict.text}" for verdict in verdicts)),
+            "filed": Filed(
+                data["reads"].text,
+                str(overall),
+                " ".join(f"Read as {verdict.rating.unit}: {verdict.text}" for verdict in verdicts),
+            ),
         }
 
 
@@ -240,18 +339,27 @@ class HeaterCheck(FrostForm):
         watts = data["watts"].value if data["watts"] else None
         if data["ohms"] is None:
             if watts is None:
-                raise FrostError("Type what the meter shows, such as 240, or the rating alone, such as 220 W, to see the ohms to expect.")
+                raise FrostError(
+                    "Type what the meter shows, such as 240, or the rating alone, such as 220 W, to see the ohms to expect."
+                )
             ohms, amperes = heater_by_watts(volts, watts)
             return {"expected_ohms": ohms, "expected_amperes": amperes, "rated": watts}
         verdict = judge_heater(volts, data["ohms"], watts)
-        return {"heater": verdict, "ohms": data["ohms"], "filed": Filed(data["ohms"].text, str(verdict.verdict), verdict.text)}
+        return {
+            "heater": verdict,
+            "ohms": data["ohms"],
+            "filed": Filed(data["ohms"].text, str(verdict.verdict), verdict.text),
+        }
 
 
 class WindingsCheck(FrostForm):
     """A compressor's windings."""
 
     name, title, template = "windings", "Compressor windings", "desk/check_windings.html"
-    phases = forms.ChoiceField(label="Compressor", choices=[("1", "single-phase: run, start, common"), ("3", "inverter: three phases")])
+    phases = forms.ChoiceField(
+        label="Compressor",
+        choices=[("1", "single-phase: run, start, common"), ("3", "inverter: three phases")],
+    )
     ab = QuantityField(Dimension.RESISTANCE, label="A to B (U–V)")
     bc = QuantityField(Dimension.RESISTANCE, label="B to C (V–W)")
     ac = QuantityField(Dimension.RESISTANCE, label="A to C (U–W)")
@@ -265,8 +373,15 @@ class WindingsCheck(FrostForm):
         """The verdict and its findings."""
         data = self.cleaned_data
         pairs = (data["ab"], data["bc"], data["ac"])
-        found = judge_three_phase(pairs, data["earth"]) if data["phases"] == "3" else judge_single_phase(*pairs, data["earth"])
-        return {"windings": found, "filed": Filed(", ".join(quantity.text for quantity in pairs), str(found.verdict), found.text)}
+        found = (
+            judge_three_phase(pairs, data["earth"])
+            if data["phases"] == "3"
+            else judge_single_phase(*pairs, data["earth"])
+        )
+        return {
+            "windings": found,
+            "filed": Filed(", ".join(quantity.text for quantity in pairs), str(found.verdict), found.text),
+        }
 
 
 class SpeedCheck(FrostForm):
@@ -275,10 +390,22 @@ class SpeedCheck(FrostForm):
     name, title, template = "speed", "Fan speed", "desk/check_speed.html"
     hertz = QuantityField(Dimension.FREQUENCY, label="Meter shows")
     pulses = forms.FloatField(
-        label="Pulses a turn", initial=2, min_value=0.5, max_value=24, widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off", "inputmode": "decimal"})
+        label="Pulses a turn",
+        initial=2,
+        min_value=0.5,
+        max_value=24,
+        widget=forms.TextInput(
+            attrs={"class": "field-figure", "autocomplete": "off", "inputmode": "decimal"}
+        ),
     )
     rpm = forms.FloatField(
-        label="Rated rpm", required=False, min_value=1, max_value=20000, widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off", "inputmode": "numeric"})
+        label="Rated rpm",
+        required=False,
+        min_value=1,
+        max_value=20000,
+        widget=forms.TextInput(
+            attrs={"class": "field-figure", "autocomplete": "off", "inputmode": "numeric"}
+        ),
     )
 
     def extra(self) -> dict[str, Any]:
@@ -303,10 +430,16 @@ class PlugCheck(FrostForm):
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self.revisions = {revision.sheet.slug: revision.content for revision in current_revisions() if revision.content.harness}
+        self.revisions = {
+            revision.sheet.slug: revision.content
+            for revision in current_revisions()
+            if revision.content.harness
+        }
         self.fields["sheet"].choices = [(slug, content.title) for slug, content in self.revisions.items()]
         content = self.revisions.get(self.data.get("sheet", "")) or next(iter(self.revisions.values()), None)
-        self.fields["mode"].widget.choices = [(mode.id, mode.name) for mode in content.modes if mode.live] if content else []
+        self.fields["mode"].widget.choices = (
+            [(mode.id, mode.name) for mode in content.modes if mode.live] if content else []
+        )
 
     def extra(self) -> dict[str, Any]:
         """Nothing more."""
@@ -320,11 +453,24 @@ class PlugCheck(FrostForm):
         settled = bench_of(content).scene(data["mode"] if data["mode"] in live else live[0])
         measured = data["watts"] or data["amperes"]
         watts, amperes = plug_watts(settled)
-        known = {"plug_watts": watts, "plug_amperes": amperes, "draws": draws(settled), "mode_name": content.mode(settled.circuit.mode).name, "unit": content.title}
+        known = {
+            "plug_watts": watts,
+            "plug_amperes": amperes,
+            "draws": draws(settled),
+            "mode_name": content.mode(settled.circuit.mode).name,
+            "unit": content.title,
+        }
         if measured is None:
             return known
         found = judge_plug(settled, measured.value or 0.0, amperes=data["watts"] is None)
-        return {**known, "plug": found, "measured": measured, "filed": Filed(measured.text, str(found.verdict), f"{content.mode(settled.circuit.mode).name}: {found.text}")}
+        return {
+            **known,
+            "plug": found,
+            "measured": measured,
+            "filed": Filed(
+                measured.text, str(found.verdict), f"{content.mode(settled.circuit.mode).name}: {found.text}"
+            ),
+        }
 
 
 def _plain(text: str) -> Quantity:
@@ -335,5 +481,15 @@ def _plain(text: str) -> Quantity:
 
 
 CHECKS: dict[str, Callable[..., FrostForm]] = {
-    check.name: check for check in (CodeCheck, SensorCheck, HeaterCheck, WindingsCheck, SpeedCheck, PlugCheck, PotCheck, ThermostatCheck)
+    check.name: check
+    for check in (
+        CodeCheck,
+        SensorCheck,
+        HeaterCheck,
+        WindingsCheck,
+        SpeedCheck,
+        PlugCheck,
+        PotCheck,
+        ThermostatCheck,
+    )
 }

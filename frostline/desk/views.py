@@ -28,7 +28,15 @@ def home(request: HttpRequest) -> HttpResponse:
     """Open calls with their next steps, quick checks, and the last closed calls."""
     rows = pages.call_rows()
     closed = [row for row in rows if row["standing"].outcome]
-    return render(request, "desk/home.html", {"open_rows": [row for row in rows if not row["standing"].outcome], "closed_rows": closed[:MOST_CLOSED], "checks": CHECKS.values()})
+    return render(
+        request,
+        "desk/home.html",
+        {
+            "open_rows": [row for row in rows if not row["standing"].outcome],
+            "closed_rows": closed[:MOST_CLOSED],
+            "checks": CHECKS.values(),
+        },
+    )
 
 
 @require_safe
@@ -36,16 +44,38 @@ def search(request: HttpRequest) -> HttpResponse:
     """Codes and sheets by code, by condition, by model as printed."""
     typed = request.GET.get("q", "")
     found = search_sheets([revision.content for revision in current_revisions()], typed)
-    return render(request, "desk/search.html", {"typed": typed, "found": [{"item": item, "shown": shown_text(item.code.shown) if item.code else ""} for item in found[:30]]})
+    return render(
+        request,
+        "desk/search.html",
+        {
+            "typed": typed,
+            "found": [
+                {"item": item, "shown": shown_text(item.code.shown) if item.code else ""}
+                for item in found[:30]
+            ],
+        },
+    )
 
 
 @require_safe
 def check(request: HttpRequest, name: str) -> HttpResponse:
     """A quick check; its query is what was typed, so the address keeps the result."""
     form, result, problem = _run(name, request.GET)
-    context: dict[str, Any] = {"form": form, "problem": problem, "query": request.GET.urlencode(), "slip_id": uuid.uuid4(), **form.extra(), **result}
+    context: dict[str, Any] = {
+        "form": form,
+        "problem": problem,
+        "query": request.GET.urlencode(),
+        "slip_id": uuid.uuid4(),
+        **form.extra(),
+        **result,
+    }
     if result.get("filed"):
-        context["open_calls"] = [(call, standing) for call in calls_with_tapes() for standing in (call.standing(),) if not standing.outcome]
+        context["open_calls"] = [
+            (call, standing)
+            for call in calls_with_tapes()
+            for standing in (call.standing(),)
+            if not standing.outcome
+        ]
     return render(request, form.template, context)
 
 
@@ -53,18 +83,27 @@ def check(request: HttpRequest, name: str) -> HttpResponse:
 def code_candidates(request: HttpRequest) -> HttpResponse:
     """The codes of all sheets, or of the one chosen, that may be what is being typed or tapped (a fragment)."""
     form = CHECKS["code"](request.GET)
-    return render(request, "calls/candidates.html", {"quick": True, **pages.candidates(form.sheets(), request.GET)})
+    return render(
+        request, "calls/candidates.html", {"quick": True, **pages.candidates(form.sheets(), request.GET)}
+    )
 
 
 @require_safe
 def table_csv(request: HttpRequest) -> HttpResponse:
     """A pasted table as the CSV that every part of Frostline reads."""
     try:
-        table = recognise(request.GET.get("table", ""), request.GET.get("temperature_unit", ""), request.GET.get("resistance_unit", ""))
+        table = recognise(
+            request.GET.get("table", ""),
+            request.GET.get("temperature_unit", ""),
+            request.GET.get("resistance_unit", ""),
+        )
         table.checked.curve()
     except FrostError:
         raise Http404 from None
-    response = HttpResponse(write_csv(tuple((row.celsius, row.ohms) for row in table.checked.rows)), content_type="text/csv; charset=utf-8")
+    response = HttpResponse(
+        write_csv(tuple((row.celsius, row.ohms) for row in table.checked.rows)),
+        content_type="text/csv; charset=utf-8",
+    )
     response["Content-Disposition"] = 'attachment; filename="curve.csv"'
     return response
 
@@ -82,7 +121,14 @@ def file_check(request: HttpRequest, name: str) -> HttpResponse:
         slip_id = uuid.UUID(request.POST.get("slip_id", ""))
     except ValueError:
         raise Http404 from None
-    body = Checked("checked", form.title.lower(), filed.figure, filed.verdict, filed.detail, f"{reverse('desk:check', args=[name])}?{query.urlencode()}")
+    body = Checked(
+        "checked",
+        form.title.lower(),
+        filed.figure,
+        filed.verdict,
+        filed.detail,
+        f"{reverse('desk:check', args=[name])}?{query.urlencode()}",
+    )
     try:
         record_slip(call, slip_id, body, request.user)
     except FrostError as error:

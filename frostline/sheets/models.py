@@ -70,5 +70,9 @@ class Revision(ImmutableModel):
 
 def current_revisions() -> list[Revision]:
     """The newest revision of every sheet, by maker and model."""
-    newest = models.Subquery(Revision.objects.filter(sheet=models.OuterRef("sheet")).order_by("-number").values("pk")[:1])
-    return list(Revision.objects.select_related("sheet").filter(pk=newest).order_by("sheet__maker", "sheet__model"))
+    newest = models.Subquery(
+        Revision.objects.filter(sheet=models.OuterRef("sheet")).order_by("-number").values("pk")[:1]
+    )
+    return list(
+        Revision.objects.select_related("sheet").filter(pk=newest).order_by("sheet__maker", "sheet__model")
+    )

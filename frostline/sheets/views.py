@@ -49,9 +49,28 @@ def sheet(request: HttpRequest, slug: str, number: int | None = None) -> HttpRes
         }
         for code in content.codes
     ]
-    places = [{"place": place, "components": [component for component in content.components if component.place == place.id]} for place in content.places]
-    connectors = [(connector, content.wiring.pins_of.get(connector.id, ())) for connector in content.connectors]
-    return render(request, "sheets/sheet.html", {"revision": revision, "content": content, "sensors": sensors, "codes": codes, "places": places, "connectors": connectors})
+    places = [
+        {
+            "place": place,
+            "components": [component for component in content.components if component.place == place.id],
+        }
+        for place in content.places
+    ]
+    connectors = [
+        (connector, content.wiring.pins_of.get(connector.id, ())) for connector in content.connectors
+    ]
+    return render(
+        request,
+        "sheets/sheet.html",
+        {
+            "revision": revision,
+            "content": content,
+            "sensors": sensors,
+            "codes": codes,
+            "places": places,
+            "connectors": connectors,
+        },
+    )
 
 
 @require_safe
@@ -74,7 +93,10 @@ def curve_csv(request: HttpRequest, slug: str, number: int, curve: str) -> HttpR
         rows = found.rows
     else:
         model = found.curve()
-        rows = tuple((float(celsius), float(f"{model.ohms(celsius):.5g}")) for celsius in range(round(model.domain[0]), round(model.domain[1]) + 1, 5))
+        rows = tuple(
+            (float(celsius), float(f"{model.ohms(celsius):.5g}"))
+            for celsius in range(round(model.domain[0]), round(model.domain[1]) + 1, 5)
+        )
     response = HttpResponse(write_csv(rows), content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{revision.sheet.slug}-{curve}.csv"'
     return response
@@ -100,12 +122,23 @@ def upload(request: HttpRequest) -> HttpResponse:
             form.data = form.data.copy()
             form.data["document"] = form.cleaned_data["document"]
         else:
-            said = "is published" if published.created else "is already the newest revision; nothing was changed"
+            said = (
+                "is published" if published.created else "is already the newest revision; nothing was changed"
+            )
             messages.success(request, f"{published.revision} {said}.")
             return redirect(published.revision.sheet)
-    return render(request, "sheets/upload.html", {"form": form, "problems": problems}, status=422 if form.errors or problems else 200)
+    return render(
+        request,
+        "sheets/upload.html",
+        {"form": form, "problems": problems},
+        status=422 if form.errors or problems else 200,
+    )
 
 
 def _revision(slug: str, number: int | None) -> Revision:
     found = get_object_or_404(Sheet, slug=slug)
-    return found.current if number is None else get_object_or_404(Revision.objects.select_related("sheet"), sheet=found, number=number)
+    return (
+        found.current
+        if number is None
+        else get_object_or_404(Revision.objects.select_related("sheet"), sheet=found, number=number)
+    )

@@ -15,7 +15,11 @@ class AmbiguousQuantityError(forms.ValidationError):
     def __init__(self, ambiguous: Ambiguous) -> None:
         self.ambiguous = ambiguous
         options = " or ".join(choice.text for choice in ambiguous.choices)
-        super().__init__(f"“{ambiguous.typed}” can mean {options}: {ambiguous.why}. Tap the one you mean.", code="ambiguous", params={"ambiguous": ambiguous})
+        super().__init__(
+            f"“{ambiguous.typed}” can mean {options}: {ambiguous.why}. Tap the one you mean.",
+            code="ambiguous",
+            params={"ambiguous": ambiguous},
+        )
 
 
 class QuantityField(forms.CharField):
@@ -25,7 +29,15 @@ class QuantityField(forms.CharField):
         self.dimension = dimension
         options.setdefault("max_length", 40)
         super().__init__(**options)
-        self.widget.attrs.update({"autocomplete": "off", "autocapitalize": "off", "spellcheck": "false", "class": "field-figure", "enterkeyhint": "done"})
+        self.widget.attrs.update(
+            {
+                "autocomplete": "off",
+                "autocapitalize": "off",
+                "spellcheck": "false",
+                "class": "field-figure",
+                "enterkeyhint": "done",
+            }
+        )
         self.understood_url = reverse_lazy("ui:understood", args=[str(dimension)])
 
     def clean(self, value: Any) -> Quantity | None:
@@ -53,4 +65,9 @@ class FrostForm(forms.Form):
 
     def ambiguities(self) -> list[tuple[str, Ambiguous]]:
         """(field name, ambiguity) of every field whose text has more than one meaning."""
-        return [(name, error.params["ambiguous"]) for name, errors in self.errors.as_data().items() for error in errors if error.code == "ambiguous"]
+        return [
+            (name, error.params["ambiguous"])
+            for name, errors in self.errors.as_data().items()
+            for error in errors
+            if error.code == "ambiguous"
+        ]

@@ -39,7 +39,8 @@ class ImmutableModel(models.Model):
 def trigger_sql(table: str) -> tuple[str, str]:
     """SQL that makes SQLite refuse changes and deletions in a table, and the SQL that takes it away."""
     create = "".join(
-        f"CREATE TRIGGER {table}_no_{verb} BEFORE {verb.upper()} ON {table} BEGIN SELECT RAISE(ABORT, '{table} rows are kept for good'); END;" for verb in ("update", "delete")
+        f"CREATE TRIGGER {table}_no_{verb} BEFORE {verb.upper()} ON {table} BEGIN SELECT RAISE(ABORT, '{table} rows are kept for good'); END;"
+        for verb in ("update", "delete")
     )
     drop = "".join(f"DROP TRIGGER {table}_no_{verb};" for verb in ("update", "delete"))
     return create, drop

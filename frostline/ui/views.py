@@ -21,7 +21,9 @@ def set_theme(request: HttpRequest) -> HttpResponse:
     response = redirect(back)
     theme = request.POST.get("theme")
     if theme in THEMES:
-        response.set_cookie("theme", theme, max_age=365 * 86400, samesite="Lax", secure=request.is_secure(), httponly=True)
+        response.set_cookie(
+            "theme", theme, max_age=365 * 86400, samesite="Lax", secure=request.is_secure(), httponly=True
+        )
     return response
 
 
@@ -44,7 +46,12 @@ def understood(request: HttpRequest, dimension: str) -> HttpResponse:
 
 
 def _error(request: HttpRequest, status: int, heading: str, advice: str) -> HttpResponse:
-    return render(request, "ui/error.html", {"heading": heading, "advice": advice, "base_template": "ui/base.html"}, status=status)
+    return render(
+        request,
+        "ui/error.html",
+        {"heading": heading, "advice": advice, "base_template": "ui/base.html"},
+        status=status,
+    )
 
 
 def bad_request(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
@@ -54,19 +61,39 @@ def bad_request(request: HttpRequest, exception: Exception | None = None) -> Htt
 
 def forbidden(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """403."""
-    return _error(request, 403, "This page is for leads", str(exception) or "Ask a lead of your workshop to do it, or to give you the role.")
+    return _error(
+        request,
+        403,
+        "This page is for leads",
+        str(exception) or "Ask a lead of your workshop to do it, or to give you the role.",
+    )
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """404."""
-    return _error(request, 404, "There is nothing at this address", "It may have been mistyped. The calls and sheets are on the front page.")
+    return _error(
+        request,
+        404,
+        "There is nothing at this address",
+        "It may have been mistyped. The calls and sheets are on the front page.",
+    )
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
     """500."""
-    return _error(request, 500, "Frostline failed here", "What was already on the tape is safe. Go back and try once more; tell the lead if it happens again.")
+    return _error(
+        request,
+        500,
+        "Frostline failed here",
+        "What was already on the tape is safe. Go back and try once more; tell the lead if it happens again.",
+    )
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
     """A form whose token does not fit the session."""
-    return _error(request, 403, "This form has gone stale", "You may have signed in again in another tab. Go back, reload the page, and send it once more; nothing was recorded.")
+    return _error(
+        request,
+        403,
+        "This form has gone stale",
+        "You may have signed in again in another tab. Go back, reload the page, and send it once more; nothing was recorded.",
+    )

@@ -31,8 +31,18 @@ def server() -> str:
     """Start the server once for all browser tests; returns its address."""
     data = tempfile.mkdtemp(prefix="frostline-browser-")
     environment = {**os.environ, "FROSTLINE_DEMO": "1", "FROSTLINE_DATA": data}
-    for command in (["migrate", "--verbosity", "0"], ["load_demo", "--lead-password", LEAD_PASSWORD], ["collectstatic", "--noinput", "--verbosity", "0"]):
-        subprocess.run([sys.executable, "manage.py", *command], cwd=ROOT, env=environment, check=True, stdout=subprocess.DEVNULL)
+    for command in (
+        ["migrate", "--verbosity", "0"],
+        ["load_demo", "--lead-password", LEAD_PASSWORD],
+        ["collectstatic", "--noinput", "--verbosity", "0"],
+    ):
+        subprocess.run(
+            [sys.executable, "manage.py", *command],
+            cwd=ROOT,
+            env=environment,
+            check=True,
+            stdout=subprocess.DEVNULL,
+        )
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
@@ -73,7 +83,15 @@ def server() -> str:
 @contextmanager
 def chromium() -> Iterator[Browser]:
     """Chromium for as long as it is needed: the driver keeps an event loop running, which Django's database refuses to share."""
-    arguments = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+    arguments = [
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+    ]
     with sync_playwright() as driver:
         started = driver.chromium.launch(executable_path=CHROMIUM, args=arguments)
         yield started
@@ -96,11 +114,20 @@ class BrowserCase(unittest.TestCase):
         self.troubles = []
 
     def open(self, viewport=TABLET, scheme="light", enter=True, **options) -> Page:
-        context = self.browser.new_context(viewport=viewport, color_scheme=scheme, base_url=self.address, **options)
+        context = self.browser.new_context(
+            viewport=viewport, color_scheme=scheme, base_url=self.address, **options
+        )
         self.addCleanup(context.close)
         page = context.new_page()
         page.on("pageerror", lambda error: self.troubles.append(str(error)))
-        page.on("console", lambda message: self.troubles.append(message.text) if message.type == "error" and not EXPECTED.search(message.text) else None)
+        page.on(
+            "console",
+            lambda message: (
+                self.troubles.append(message.text)
+                if message.type == "error" and not EXPECTED.search(message.text)
+                else None
+            ),
+        )
         page.goto("/")
         if enter:
             page.get_by_role("button", name="Enter the demo").click()
@@ -112,6 +139,16 @@ class BrowserCase(unittest.TestCase):
 
     def assert_accessible(self, page: Page) -> None:
         """No serious or critical finding of axe-core, and nothing wider than the screen."""
-        found = [item for item in Axe().run(page).response["violations"] if item["impact"] in {"serious", "critical"}]
-        self.assertEqual([(item["id"], [node["html"][:140] for node in item["nodes"]][:3]) for item in found], [], page.url)
-        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth"), 0, page.url)
+        found = [
+            item
+            for item in Axe().run(page).response["violations"]
+            if item["impact"] in {"serious", "critical"}
+        ]
+        self.assertEqual(
+            [(item["id"], [node["html"][:140] for node in item["nodes"]][:3]) for item in found], [], page.url
+        )
+        self.assertLessEqual(
+            page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth"),
+            0,
+            page.url,
+        )

@@ -12,10 +12,28 @@ VIEWS = [
     ("probe", "probe/", FENNEL, TABLET, "light"),
     ("probe-phone", "probe/", FENNEL, PHONE, "dark"),
     ("decode-lamp", "decode/", NOSS, PHONE, "light"),
-    ("check-sensor", "/check/sensor/?curve=c6&ohms1=9k4&celsius1=22C&ohms2=19k8&celsius2=0C&ohms3=46k&celsius3=-18C", None, TABLET, "light"),
-    ("check-thermostat", "/check/thermostat/?kind=bimetal&opens=55&differential=30&unit=&at=21C&reads=OL", None, TABLET, "dark"),
+    (
+        "check-sensor",
+        "/check/sensor/?curve=c6&ohms1=9k4&celsius1=22C&ohms2=19k8&celsius2=0C&ohms3=46k&celsius3=-18C",
+        None,
+        TABLET,
+        "light",
+    ),
+    (
+        "check-thermostat",
+        "/check/thermostat/?kind=bimetal&opens=55&differential=30&unit=&at=21C&reads=OL",
+        None,
+        TABLET,
+        "dark",
+    ),
     ("trace", "trace/?function=defrost_heater", HOSTEL, TABLET, "light"),
-    ("trace-path", "trace/?function=defrost_heater&mode=defrost&red=CN7.1&black=CN7.2#path", FENNEL, TABLET, "dark"),
+    (
+        "trace-path",
+        "trace/?function=defrost_heater&mode=defrost&red=CN7.1&black=CN7.2#path",
+        FENNEL,
+        TABLET,
+        "dark",
+    ),
     ("trace-phone", "trace/?function=defrost_heater", HOSTEL, PHONE, "dark"),
     ("way-in", "open/?place=evaporator", HOSTEL, TABLET, "light"),
     ("check-plug", "/check/plug/?sheet=tarnbeck-tb-34&mode=defrost&watts=5W", None, TABLET, "light"),
@@ -31,7 +49,9 @@ def main() -> None:
             take(browser, *view)
 
 
-def take(browser: Browser, name: str, path: str, customer: str | None, viewport: dict[str, int], scheme: str) -> None:
+def take(
+    browser: Browser, name: str, path: str, customer: str | None, viewport: dict[str, int], scheme: str
+) -> None:
     """Open one view and keep its picture."""
     context = browser.new_context(viewport=viewport, color_scheme=scheme, base_url=server())
     page = context.new_page()

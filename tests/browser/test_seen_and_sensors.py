@@ -23,7 +23,11 @@ class ThePad(BrowserCase):
     E5 = ("a", "d", "e", "f", "g"), ("a", "c", "d", "f", "g")
 
     def segment(self, page, digit, letter, frame=0):
-        return page.locator(".pad-frame").nth(frame).locator(f'.pad-segment[data-digit="{digit}"][data-letter="{letter}"]')
+        return (
+            page.locator(".pad-frame")
+            .nth(frame)
+            .locator(f'.pad-segment[data-digit="{digit}"][data-letter="{letter}"]')
+        )
 
     def test_tapped_by_thumb_it_finds_the_code_and_puts_it_on_the_tape(self):
         page = self.open(PHONE, has_touch=True)
@@ -185,9 +189,13 @@ class QuickChecks(BrowserCase):
         page.goto("/check/sensor/")
         page.get_by_text("Pasted table, tolerances").click()
         rows = "celsius,ohms\n0,15330\n25,5000\n"
-        page.get_by_label("or take it from a CSV file").set_input_files({"name": "curve.csv", "mimeType": "text/csv", "buffer": rows.encode()})
+        page.get_by_label("or take it from a CSV file").set_input_files(
+            {"name": "curve.csv", "mimeType": "text/csv", "buffer": rows.encode()}
+        )
         expect(page.get_by_label("or paste a table")).to_have_value(rows)
-        page.get_by_label("or paste a table").fill("T (°F)\tR (kΩ)\n-4\t44.06\n14\t25.47\n32\t15.33\n50\t9.564\n77\t5.0")
+        page.get_by_label("or paste a table").fill(
+            "T (°F)\tR (kΩ)\n-4\t44.06\n14\t25.47\n32\t15.33\n50\t9.564\n77\t5.0"
+        )
         page.locator("[name=ohms1]").fill("15k1")
         page.locator("[name=celsius1]").fill("32F")
         page.get_by_role("button", name="Check the sensor").click()
@@ -209,7 +217,9 @@ class QuickChecks(BrowserCase):
         page = self.open()
         page.get_by_role("searchbox").fill("defrost sensor stays cold too long")
         page.keyboard.press("Enter")
-        expect(page.locator(".row", has=page.locator(".code-figure", has_text="E5"))).to_contain_text("Defrost does not warm up")
+        expect(page.locator(".row", has=page.locator(".code-figure", has_text="E5"))).to_contain_text(
+            "Defrost does not warm up"
+        )
 
     def test_no_check_has_a_serious_accessibility_finding(self):
         addresses = [

@@ -16,7 +16,9 @@ def settled(page: Page) -> None:
 class TheSlice(BrowserCase):
     def take_call(self, page):
         page.get_by_role("link", name="New call").click()
-        page.get_by_label("Unit", exact=True).select_option(label="Tarnbeck TB-34: two-door refrigerator, freezer below")
+        page.get_by_label("Unit", exact=True).select_option(
+            label="Tarnbeck TB-34: two-door refrigerator, freezer below"
+        )
         page.get_by_label("Customer", exact=True).fill("Mr Hallbjorn Quill")
         page.get_by_label("Complaint, in the customer’s words").fill("Ice at the back, shows E5")
         page.get_by_text("a loose or worn plug").click()
@@ -32,10 +34,17 @@ class TheSlice(BrowserCase):
         page.get_by_role("button", name="Plug is in").click()
         expect(page.locator(".power-state")).to_have_text("LIVE")
         page.get_by_role("link", name="Go there").click()
-        for look, answer in (("Display", "shows a code"), ("Evaporator fan", "runs"), ("Compressor", "vibrating, warm"), ("Frost", "whole face, even")):
+        for look, answer in (
+            ("Display", "shows a code"),
+            ("Evaporator fan", "runs"),
+            ("Compressor", "vibrating, warm"),
+            ("Frost", "whole face, even"),
+        ):
             row = page.locator("form.look").filter(has=page.get_by_text(look, exact=True))
             row.get_by_role("button", name=answer, exact=True).click()
-            expect(row.get_by_role("button", name=answer, exact=True)).to_have_attribute("aria-pressed", "true")
+            expect(row.get_by_role("button", name=answer, exact=True)).to_have_attribute(
+                "aria-pressed", "true"
+            )
         page.get_by_label("Freezer compartment", exact=True).fill("19F")
         page.get_by_role("button", name="Record freezer compartment temperature").click()
         expect(page.locator(".taken")).to_have_text("−7.2 °C")
@@ -70,7 +79,14 @@ class TheSlice(BrowserCase):
         page.get_by_role("button", name="Close the call").click()
         page.get_by_role("link", name="Open the report to print").click()
         report = page.locator("article.report")
-        for text in ("Mr Hallbjorn Quill", "“Ice at the back, shows E5”", "26.0 kΩ", "Cause: Defrost sensor.", "not yet seen to reach its set-point", "Recheck"):
+        for text in (
+            "Mr Hallbjorn Quill",
+            "“Ice at the back, shows E5”",
+            "26.0 kΩ",
+            "Cause: Defrost sensor.",
+            "not yet seen to reach its set-point",
+            "Recheck",
+        ):
             expect(report).to_contain_text(text)
         page.emulate_media(media="print")
         expect(page.locator(".topbar")).to_be_hidden()
@@ -176,12 +192,19 @@ class ByKeyboard(BrowserCase):
         expect(page.locator(".power-state")).to_have_text("LIVE")
         settled(page)
         page.keyboard.press("2")
-        for look, answer in (("Display", "shows a code"), ("Evaporator fan", "runs"), ("Compressor", "vibrating, warm"), ("Frost", "none")):
+        for look, answer in (
+            ("Display", "shows a code"),
+            ("Evaporator fan", "runs"),
+            ("Compressor", "vibrating, warm"),
+            ("Frost", "none"),
+        ):
             row = page.locator("form.look").filter(has=page.get_by_text(look, exact=True))
             expect(row).to_be_visible()
             settled(page)
             self.press(page, answer, f"form.look:has(input[value='{look.lower().replace(' ', '_')}'])")
-            expect(row.get_by_role("button", name=answer, exact=True)).to_have_attribute("aria-pressed", "true")
+            expect(row.get_by_role("button", name=answer, exact=True)).to_have_attribute(
+                "aria-pressed", "true"
+            )
         settled(page)
         page.keyboard.press("x")
         expect(page.get_by_label("Typed, as it stands there")).to_be_visible()
@@ -232,8 +255,22 @@ class EveryPage(BrowserCase):
             page.get_by_text("Mrs Aud Fennel").click()
             settled(page)
             call = page.url.split("/calls/")[1].split("/")[0]
-            stages = [f"/calls/{call}/{stage}/" for stage in ("call", "look", "decode", "probe", "close", "handover", "report")]
-            for address in ["/", "/calls/", "/calls/new/", "/sheets/", "/sheets/tarnbeck-tb-34/", "/sheets/publish/", "/people/", "/people/new/", "/nowhere/", *stages]:
+            stages = [
+                f"/calls/{call}/{stage}/"
+                for stage in ("call", "look", "decode", "probe", "close", "handover", "report")
+            ]
+            for address in [
+                "/",
+                "/calls/",
+                "/calls/new/",
+                "/sheets/",
+                "/sheets/tarnbeck-tb-34/",
+                "/sheets/publish/",
+                "/people/",
+                "/people/new/",
+                "/nowhere/",
+                *stages,
+            ]:
                 with self.subTest(address, scheme=scheme):
                     page.goto(address)
                     self.assert_accessible(page)
@@ -261,4 +298,6 @@ class EveryPage(BrowserCase):
         page.locator("summary[aria-label^=Menu]").click()
         page.get_by_role("button", name="dark").click()
         expect(page.locator("html")).to_have_attribute("data-theme", "dark")
-        self.assertEqual(page.evaluate("getComputedStyle(document.documentElement).backgroundColor"), "rgb(10, 19, 24)")
+        self.assertEqual(
+            page.evaluate("getComputedStyle(document.documentElement).backgroundColor"), "rgb(10, 19, 24)"
+        )

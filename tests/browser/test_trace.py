@@ -52,7 +52,9 @@ class TheTrace(BrowserCase):
         page.get_by_role("button", name="Record the reading").click()
         expect(page.locator(".slip").first).to_contain_text("low impedance")
         self.set_power(page, "UNPLUGGED")
-        page.goto(re.sub(r"\?.*", "", page.url) + "?function=defrost_heater&mode=off_cold&red=CN2.5&black=CN2.6")
+        page.goto(
+            re.sub(r"\?.*", "", page.url) + "?function=defrost_heater&mode=off_cold&red=CN2.5&black=CN2.6"
+        )
         page.get_by_role("button", name=re.compile("CN2 Power plug: in, pull it")).click()
         expect(page.get_by_role("button", name=re.compile("CN2 Power plug: pulled"))).to_be_visible()
         settled(page)
@@ -103,7 +105,9 @@ class TheTrace(BrowserCase):
         call_of(page, HOSTEL, "trace")
         pan = page.locator(".trace-pan")
         self.assertGreater(pan.evaluate("node => node.scrollWidth - node.clientWidth"), 100)
-        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth"), 0)
+        self.assertLessEqual(
+            page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth"), 0
+        )
         page.locator("svg.trace a").first.tap()
         expect(page.locator(".leads")).to_be_visible()
 

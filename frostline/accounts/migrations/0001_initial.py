@@ -17,13 +17,20 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name="User",
             fields=[
-                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
                 ("password", models.CharField(max_length=128, verbose_name="password")),
                 ("last_login", models.DateTimeField(blank=True, null=True, verbose_name="last login")),
                 (
                     "is_superuser",
                     models.BooleanField(
-                        default=False, help_text="Designates that this user has all permissions without explicitly assigning them.", verbose_name="superuser status"
+                        default=False,
+                        help_text="Designates that this user has all permissions without explicitly assigning them.",
+                        verbose_name="superuser status",
                     ),
                 ),
                 (
@@ -40,15 +47,34 @@ class Migration(migrations.Migration):
                 ("first_name", models.CharField(blank=True, max_length=150, verbose_name="first name")),
                 ("last_name", models.CharField(blank=True, max_length=150, verbose_name="last name")),
                 ("email", models.EmailField(blank=True, max_length=254, verbose_name="email address")),
-                ("is_staff", models.BooleanField(default=False, help_text="Designates whether the user can log into this admin site.", verbose_name="staff status")),
+                (
+                    "is_staff",
+                    models.BooleanField(
+                        default=False,
+                        help_text="Designates whether the user can log into this admin site.",
+                        verbose_name="staff status",
+                    ),
+                ),
                 (
                     "is_active",
                     models.BooleanField(
-                        default=True, help_text="Designates whether this user should be treated as active. Unselect this instead of deleting accounts.", verbose_name="active"
+                        default=True,
+                        help_text="Designates whether this user should be treated as active. Unselect this instead of deleting accounts.",
+                        verbose_name="active",
                     ),
                 ),
-                ("date_joined", models.DateTimeField(default=django.utils.timezone.now, verbose_name="date joined")),
-                ("role", models.CharField(choices=[("technician", "technician"), ("lead", "lead")], default="technician", max_length=20)),
+                (
+                    "date_joined",
+                    models.DateTimeField(default=django.utils.timezone.now, verbose_name="date joined"),
+                ),
+                (
+                    "role",
+                    models.CharField(
+                        choices=[("technician", "technician"), ("lead", "lead")],
+                        default="technician",
+                        max_length=20,
+                    ),
+                ),
                 (
                     "groups",
                     models.ManyToManyField(

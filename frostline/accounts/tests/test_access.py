@@ -19,10 +19,22 @@ class Access(TestCase):
         cls.lead = User.objects.get(role="lead")
 
     def test_every_page_but_signing_in_wants_a_user(self):
-        for address in ("/", "/calls/", "/calls/new/", "/sheets/", "/sheets/tarnbeck-tb-34/", "/people/", "/ui/understood/resistance/", "/sheets/schema.json"):
+        for address in (
+            "/",
+            "/calls/",
+            "/calls/new/",
+            "/sheets/",
+            "/sheets/tarnbeck-tb-34/",
+            "/people/",
+            "/ui/understood/resistance/",
+            "/sheets/schema.json",
+        ):
             with self.subTest(address):
                 response = self.client.get(address)
-                self.assertEqual((response.status_code, response["Location"].split("?")[0]), (302, reverse("accounts:sign_in")))
+                self.assertEqual(
+                    (response.status_code, response["Location"].split("?")[0]),
+                    (302, reverse("accounts:sign_in")),
+                )
         self.assertTrue(get_resolver().url_patterns)
 
     def test_only_leads_manage_people_and_sheets(self):
@@ -34,15 +46,21 @@ class Access(TestCase):
 
     def test_wrong_passwords_pause_signing_in(self):
         for _ in range(5):
-            response = self.client.post(reverse("accounts:sign_in"), {"username": "maren", "password": "wrong"})
+            response = self.client.post(
+                reverse("accounts:sign_in"), {"username": "maren", "password": "wrong"}
+            )
         self.assertContains(response, "Signing in is paused", status_code=429)
-        response = self.client.post(reverse("accounts:sign_in"), {"username": "maren", "password": "cold-hands-7"})
+        response = self.client.post(
+            reverse("accounts:sign_in"), {"username": "maren", "password": "cold-hands-7"}
+        )
         self.assertContains(response, "Signing in is paused", status_code=429)
 
     def test_a_right_password_signs_in_and_a_wrong_one_keeps_the_name(self):
         response = self.client.post(reverse("accounts:sign_in"), {"username": "maren", "password": "wrong"})
         self.assertContains(response, 'value="maren"')
-        response = self.client.post(reverse("accounts:sign_in"), {"username": "maren", "password": "cold-hands-7"})
+        response = self.client.post(
+            reverse("accounts:sign_in"), {"username": "maren", "password": "cold-hands-7"}
+        )
         self.assertRedirects(response, "/")
 
     def test_the_demo_button_works_only_in_demo_mode_and_from_this_machine(self):
@@ -57,10 +75,19 @@ class Access(TestCase):
 
     def test_a_lead_adds_people_and_the_last_lead_stays_one(self):
         self.client.force_login(self.lead)
-        data = {"username": "odda", "first_name": "Odda", "role": "technician", "is_active": "on", "password": "quay-steps-4"}
+        data = {
+            "username": "odda",
+            "first_name": "Odda",
+            "role": "technician",
+            "is_active": "on",
+            "password": "quay-steps-4",
+        }
         self.assertRedirects(self.client.post(reverse("accounts:add"), data), reverse("accounts:people"))
         self.assertTrue(User.objects.get(username="odda").check_password("quay-steps-4"))
-        response = self.client.post(reverse("accounts:person", args=[self.lead.pk]), {"username": "iver", "role": "technician", "is_active": "on"})
+        response = self.client.post(
+            reverse("accounts:person", args=[self.lead.pk]),
+            {"username": "iver", "role": "technician", "is_active": "on"},
+        )
         self.assertContains(response, "only lead left", status_code=422)
 
     def test_the_content_policy_allows_no_inline_script_or_style(self):
@@ -94,7 +121,9 @@ class Settings(TestCase):
                 code, output = self.check(**environment)
                 self.assertNotEqual(code, 0)
                 self.assertIn(text, output)
-        code, output = self.check(FROSTLINE_SECRET_KEY="qW3e-" * 12, FROSTLINE_ALLOWED_HOSTS="frostline.example")
+        code, output = self.check(
+            FROSTLINE_SECRET_KEY="qW3e-" * 12, FROSTLINE_ALLOWED_HOSTS="frostline.example"
+        )
         self.assertEqual(code, 0, output)
 
 

@@ -15,7 +15,9 @@ from frostline.sheets.models import Revision
 
 
 @transaction.atomic
-def open_call(call_id: uuid.UUID, revision: Revision, taken: CallTaken, by: User, at: datetime | None = None) -> Call:
+def open_call(
+    call_id: uuid.UUID, revision: Revision, taken: CallTaken, by: User, at: datetime | None = None
+) -> Call:
     """A new call with its first slip; the same id again gives the call that was opened with it."""
     if (earlier := Call.objects.filter(pk=call_id).first()) is not None:
         return earlier

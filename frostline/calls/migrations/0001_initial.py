@@ -19,11 +19,28 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name="Call",
             fields=[
-                ("id", models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
+                (
+                    "id",
+                    models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False),
+                ),
                 ("number", models.PositiveIntegerField(unique=True)),
                 ("opened_at", models.DateTimeField()),
-                ("opened_by", models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="+", to=settings.AUTH_USER_MODEL)),
-                ("revision", models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="calls", to="sheets.revision")),
+                (
+                    "opened_by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "revision",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="calls",
+                        to="sheets.revision",
+                    ),
+                ),
             ],
             options={
                 "ordering": ["-number"],
@@ -32,18 +49,44 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name="Slip",
             fields=[
-                ("id", models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
+                (
+                    "id",
+                    models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False),
+                ),
                 ("position", models.PositiveIntegerField()),
                 ("kind", models.CharField(max_length=40)),
                 ("body", models.JSONField()),
                 ("at", models.DateTimeField()),
-                ("by", models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="+", to=settings.AUTH_USER_MODEL)),
-                ("call", models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="slips", to="calls.call")),
-                ("supersedes", models.OneToOneField(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name="superseded_by", to="calls.slip")),
+                (
+                    "by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "call",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, related_name="slips", to="calls.call"
+                    ),
+                ),
+                (
+                    "supersedes",
+                    models.OneToOneField(
+                        blank=True,
+                        null=True,
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="superseded_by",
+                        to="calls.slip",
+                    ),
+                ),
             ],
             options={
                 "ordering": ["call", "position"],
-                "constraints": [models.UniqueConstraint(fields=("call", "position"), name="slip_position_once")],
+                "constraints": [
+                    models.UniqueConstraint(fields=("call", "position"), name="slip_position_once")
+                ],
             },
         ),
     ]

@@ -8,4 +8,7 @@ from frostline.ui.immutable import trigger_sql
 class Migration(migrations.Migration):
     dependencies = [("calls", "0001_initial")]
 
-    operations = [migrations.RunSQL(*trigger_sql("calls_call")), migrations.RunSQL(*trigger_sql("calls_slip"))]
+    operations = [
+        migrations.RunSQL(*trigger_sql("calls_call")),
+        migrations.RunSQL(*trigger_sql("calls_slip")),
+    ]

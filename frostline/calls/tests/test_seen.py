@@ -8,7 +8,9 @@ from frostline.calls.tests.test_tape import TapeCase
 
 class SeenAndMeasured(TapeCase):
     def post(self, stage, expected=302, **data):
-        response = self.client.post(reverse("calls:stage", args=[self.call.pk, stage]), {"slip_id": str(uuid.uuid4()), **data})
+        response = self.client.post(
+            reverse("calls:stage", args=[self.call.pk, stage]), {"slip_id": str(uuid.uuid4()), **data}
+        )
         self.assertEqual(response.status_code, expected)
         return response
 
@@ -20,12 +22,19 @@ class SeenAndMeasured(TapeCase):
 
     def test_segments_tapped_are_kept_with_the_code_and_the_lamps(self):
         self.post("decode", kind="code_seen", frames="[adefg][acdfg]", lamps=["alarm"])
-        self.assertEqual((self.last()["shown"], self.last()["code"], self.last()["frames"], self.last()["lamps"]), ("E5", "E5", "[adefg][acdfg]", ["alarm"]))
+        self.assertEqual(
+            (self.last()["shown"], self.last()["code"], self.last()["frames"], self.last()["lamps"]),
+            ("E5", "E5", "[adefg][acdfg]", ["alarm"]),
+        )
 
     def test_nothing_seen_and_lamps_the_sheet_lacks_are_refused(self):
         self.assertContains(self.post("decode", 422, kind="code_seen"), "Nothing seen yet", status_code=422)
-        self.assertContains(self.post("decode", 422, kind="code_seen", shown="E5", lamps=["disco"]), "disco", status_code=422)
-        self.assertContains(self.post("decode", 422, kind="code_seen", frames="[xyz]"), "is no digit", status_code=422)
+        self.assertContains(
+            self.post("decode", 422, kind="code_seen", shown="E5", lamps=["disco"]), "disco", status_code=422
+        )
+        self.assertContains(
+            self.post("decode", 422, kind="code_seen", frames="[xyz]"), "is no digit", status_code=422
+        )
 
     def test_candidates_answer_each_way_of_seeing(self):
         self.assertContains(self.candidates(shown="E5"), "exactly this")
@@ -51,12 +60,23 @@ class SeenAndMeasured(TapeCase):
 
     def test_volts_at_the_board_become_a_reading(self):
         self.post("look", kind="power_set", state="live")
-        data = {"kind": "sensor_read", "sensor": "fridge", "volts": "1.6V", "temperature": "9C", "doubt": "0.5 K", "meter": "1 %"}
+        data = {
+            "kind": "sensor_read",
+            "sensor": "fridge",
+            "volts": "1.6V",
+            "temperature": "9C",
+            "doubt": "0.5 K",
+            "meter": "1 %",
+        }
         self.post("probe", **data)
         self.assertAlmostEqual(self.last()["resistance"]["value"], 4705.88, places=2)
         self.assertEqual(self.last()["volts"]["value"], 1.6)
-        self.assertContains(self.post("probe", 422, **(data | {"volts": "9V"})), "Check the pins", status_code=422)
-        self.assertContains(self.post("probe", 422, **(data | {"volts": ""})), "Nothing typed", status_code=422)
+        self.assertContains(
+            self.post("probe", 422, **(data | {"volts": "9V"})), "Check the pins", status_code=422
+        )
+        self.assertContains(
+            self.post("probe", 422, **(data | {"volts": ""})), "Nothing typed", status_code=422
+        )
         page = self.client.get(reverse("calls:stage", args=[self.call.pk, "probe"]), {"sensor": "fridge"})
         self.assertContains(page, "What the board believes")
 
@@ -70,13 +90,31 @@ class SeenAndMeasured(TapeCase):
         fragment = self.client.get(reverse("calls:settle", args=[self.call.pk, "defrost"]), readings)
         self.assertContains(fragment, "Settled: 33")
         self.assertNotContains(fragment, "<!doctype")
-        self.assertContains(self.client.get(reverse("calls:stage", args=[self.call.pk, "probe"]), {"sensor": "defrost", **readings}), "Use it as the 0 °C reading")
-        self.assertContains(self.client.get(reverse("calls:settle", args=[self.call.pk, "defrost"]), {"readings": "27k"}), "has no time")
-        self.assertEqual(self.client.get(reverse("calls:settle", args=[self.call.pk, "ghost"])).status_code, 404)
+        self.assertContains(
+            self.client.get(
+                reverse("calls:stage", args=[self.call.pk, "probe"]), {"sensor": "defrost", **readings}
+            ),
+            "Use it as the 0 °C reading",
+        )
+        self.assertContains(
+            self.client.get(reverse("calls:settle", args=[self.call.pk, "defrost"]), {"readings": "27k"}),
+            "has no time",
+        )
+        self.assertEqual(
+            self.client.get(reverse("calls:settle", args=[self.call.pk, "ghost"])).status_code, 404
+        )
 
     def test_the_curve_goes_out_as_svg_with_its_readings(self):
         self.post("look", kind="power_set", state="unplugged")
-        self.post("probe", kind="sensor_read", sensor="defrost", resistance="OL", temperature="0C", doubt="0.5K", meter="1%")
+        self.post(
+            "probe",
+            kind="sensor_read",
+            sensor="defrost",
+            resistance="OL",
+            temperature="0C",
+            doubt="0.5K",
+            meter="1%",
+        )
         drawn = self.client.get(reverse("calls:curve", args=[self.call.pk, "defrost"]))
         self.assertEqual(drawn["Content-Type"], "image/svg+xml")
         self.assertContains(drawn, "Reading OL (open) at 0 °C: open.")
@@ -89,6 +127,13 @@ class SeenAndMeasured(TapeCase):
         self.assertContains(self.client.get(address), "a second person near")
         self.post("look", kind="power_set", state="unplugged")
         page = self.client.get(address)
-        for text in ("lethal charge", "Flammable refrigerant", "Local codes and licensed practice come first."):
+        for text in (
+            "lethal charge",
+            "Flammable refrigerant",
+            "Local codes and licensed practice come first.",
+        ):
             self.assertContains(page, text)
-        self.assertContains(self.client.get(reverse("calls:stage", args=[self.call.pk, "close"])), "Never bypass a thermal fuse")
+        self.assertContains(
+            self.client.get(reverse("calls:stage", args=[self.call.pk, "close"])),
+            "Never bypass a thermal fuse",
+        )

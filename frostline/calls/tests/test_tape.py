@@ -36,7 +36,13 @@ class Recording(TapeCase):
 
     def test_what_does_not_fit_leaves_nothing_behind(self):
         with self.assertRaises(TapeError), transaction.atomic():
-            record_slip(self.call, uuid.uuid4(), body_of({"kind": "code_seen", "shown": "E5", "code": "E99"}), self.user, first=[PowerSet("power_set", "live")])
+            record_slip(
+                self.call,
+                uuid.uuid4(),
+                body_of({"kind": "code_seen", "shown": "E5", "code": "E99"}),
+                self.user,
+                first=[PowerSet("power_set", "live")],
+            )
         self.assertEqual(self.kinds(), ["call_taken"])
 
     def test_a_call_opened_twice_is_one_call(self):
@@ -46,11 +52,26 @@ class Recording(TapeCase):
     def test_slips_are_kept_for_good_by_the_program_and_by_the_database(self):
         slip = self.call.slips.get()
         slip.kind = "other"
-        for attempt in (slip.save, slip.delete, Slip.objects.all().delete, lambda: Slip.objects.update(kind="x")):
+        for attempt in (
+            slip.save,
+            slip.delete,
+            Slip.objects.all().delete,
+            lambda: Slip.objects.update(kind="x"),
+        ):
             with self.assertRaises(ImmutableError):
                 attempt()
-        for sql in ("UPDATE calls_slip SET kind = 'x'", "DELETE FROM calls_slip", "DELETE FROM calls_call", "UPDATE sheets_revision SET document = ''"):
-            with self.subTest(sql), self.assertRaisesRegex(DatabaseError, "kept for good"), transaction.atomic(), connection.cursor() as cursor:
+        for sql in (
+            "UPDATE calls_slip SET kind = 'x'",
+            "DELETE FROM calls_slip",
+            "DELETE FROM calls_call",
+            "UPDATE sheets_revision SET document = ''",
+        ):
+            with (
+                self.subTest(sql),
+                self.assertRaisesRegex(DatabaseError, "kept for good"),
+                transaction.atomic(),
+                connection.cursor() as cursor,
+            ):
                 cursor.execute(sql)
 
 
@@ -58,11 +79,22 @@ class Pages(TapeCase):
     def post(self, stage, expected=302, **data):
         data.setdefault("slip_id", str(uuid.uuid4()))
         response = self.client.post(reverse("calls:stage", args=[self.call.pk, stage]), data)
-        self.assertEqual(response.status_code, expected, response.content.decode()[:3000] if expected == 302 else "")
+        self.assertEqual(
+            response.status_code, expected, response.content.decode()[:3000] if expected == 302 else ""
+        )
         return response
 
     def reading(self, expected=302, **data):
-        values = {"kind": "sensor_read", "sensor": "defrost", "resistance": "26k", "temperature": "0C", "doubt": "0.5K", "meter": "1%", "red": "CN3.5", "black": "CN3.6"}
+        values = {
+            "kind": "sensor_read",
+            "sensor": "defrost",
+            "resistance": "26k",
+            "temperature": "0C",
+            "doubt": "0.5K",
+            "meter": "1%",
+            "red": "CN3.5",
+            "black": "CN3.6",
+        }
         return self.post("probe", expected, **(values | data))
 
     def test_ohms_in_a_live_unit_are_questioned_and_the_answer_is_on_the_tape(self):
@@ -74,7 +106,9 @@ class Pages(TapeCase):
 
     def test_a_reading_kept_as_typed_remembers_the_question(self):
         self.post("look", kind="power_set", state="unplugged")
-        self.assertContains(self.reading(422, resistance="15.3"), "Was it 15.3 kΩ, not 15.3 Ω?", status_code=422)
+        self.assertContains(
+            self.reading(422, resistance="15.3"), "Was it 15.3 kΩ, not 15.3 Ω?", status_code=422
+        )
         self.reading(resistance="15.3", keep="unit_slip:resistance")
         self.assertEqual(Slip.objects.get(kind="sensor_read").body["kept"], ["unit_slip:resistance"])
 
@@ -91,7 +125,9 @@ class Pages(TapeCase):
     def test_an_exact_code_is_taken_and_a_near_one_asked_about(self):
         self.post("decode", kind="code_seen", shown="e5")
         self.assertEqual(Slip.objects.get(kind="code_seen").body["code"], "E5")
-        self.assertContains(self.post("decode", 422, kind="code_seen", shown="ES"), "Which of these was it?", status_code=422)
+        self.assertContains(
+            self.post("decode", 422, kind="code_seen", shown="ES"), "Which of these was it?", status_code=422
+        )
         self.post("decode", kind="code_seen", shown="ES", code="-")
         self.assertEqual(Slip.objects.filter(kind="code_seen").last().body.get("code", ""), "")
 
@@ -101,22 +137,41 @@ class Pages(TapeCase):
         wrong = Slip.objects.get(kind="sensor_read")
         address = reverse("calls:correct", args=[self.call.pk, wrong.pk])
         self.assertContains(self.client.get(address), "Correct this slip")
-        data = {"kind": "sensor_read", "slip_id": str(uuid.uuid4()), "sensor": "defrost", "resistance": "15k3", "temperature": "0C", "doubt": "0.5K", "meter": "1%"}
+        data = {
+            "kind": "sensor_read",
+            "slip_id": str(uuid.uuid4()),
+            "sensor": "defrost",
+            "resistance": "15k3",
+            "temperature": "0C",
+            "doubt": "0.5K",
+            "meter": "1%",
+        }
         self.assertEqual(self.client.post(address, data).status_code, 302)
         self.assertEqual(Slip.objects.get(supersedes=wrong).body["resistance"]["typed"], "15k3")
         self.assertEqual(self.client.get(address).status_code, 404)
 
     def test_a_closed_call_takes_nothing_until_its_outcome_is_taken_back(self):
-        self.assertContains(self.post("close", 422, kind="outcome", result="repaired"), "Say in a line what was done", status_code=422)
+        self.assertContains(
+            self.post("close", 422, kind="outcome", result="repaired"),
+            "Say in a line what was done",
+            status_code=422,
+        )
         self.post("close", kind="outcome", result="no_fault", cause="")
-        self.assertContains(self.post("close", 422, kind="noted", text="late"), "This call is closed", status_code=422)
+        self.assertContains(
+            self.post("close", 422, kind="noted", text="late"), "This call is closed", status_code=422
+        )
         outcome = Slip.objects.get(kind="outcome")
-        self.client.post(reverse("calls:correct", args=[self.call.pk, outcome.pk]), {"kind": "withdrawn", "slip_id": str(uuid.uuid4()), "why": "goes on"})
+        self.client.post(
+            reverse("calls:correct", args=[self.call.pk, outcome.pk]),
+            {"kind": "withdrawn", "slip_id": str(uuid.uuid4()), "why": "goes on"},
+        )
         self.post("close", kind="noted", text="goes on")
 
     def test_the_tape_goes_out_as_a_plain_document(self):
         tape = json.loads(self.client.get(reverse("calls:tape", args=[self.call.pk])).content)
-        self.assertEqual((tape["format"], tape["entries"][0]["body"]["kind"]), ("frostline-tape-1", "call_taken"))
+        self.assertEqual(
+            (tape["format"], tape["entries"][0]["body"]["kind"]), ("frostline-tape-1", "call_taken")
+        )
 
     def test_htmx_gets_the_part_and_a_plain_browser_the_page_from_one_template(self):
         address = reverse("calls:stage", args=[self.call.pk, "look"])
@@ -134,5 +189,9 @@ class Pages(TapeCase):
         for revision in fixtures.all_revisions(User.objects.get(role="lead")):
             call = fixtures.call(revision, self.user)
             for stage in ("call", "look", "decode", "probe", "close", "handover"):
-                self.assertEqual(self.client.get(reverse("calls:stage", args=[call.pk, stage])).status_code, 200)
-            self.assertEqual(self.client.get(reverse("sheets:sheet", args=[revision.sheet.slug])).status_code, 200)
+                self.assertEqual(
+                    self.client.get(reverse("calls:stage", args=[call.pk, stage])).status_code, 200
+                )
+            self.assertEqual(
+                self.client.get(reverse("sheets:sheet", args=[revision.sheet.slug])).status_code, 200
+            )

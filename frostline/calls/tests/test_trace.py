@@ -13,7 +13,16 @@ from frostline.calls.models import Slip
 from frostline.sheets.actions.publish_revision import publish_revision
 from frostline.tests import fixtures
 
-READING = {"kind": "meter_read", "red": "CN2.5", "black": "CN2.6", "meter": "vac", "mode": "normal", "pulled": "", "function": "defrost_heater", "kept": ""}
+READING = {
+    "kind": "meter_read",
+    "red": "CN2.5",
+    "black": "CN2.6",
+    "meter": "vac",
+    "mode": "normal",
+    "pulled": "",
+    "function": "defrost_heater",
+    "kept": "",
+}
 
 
 class TraceCase(fixtures.CallCase):
@@ -21,13 +30,18 @@ class TraceCase(fixtures.CallCase):
         return self.client.get(reverse("calls:stage", args=[(call or self.call).pk, stage]), query)
 
     def post(self, stage="trace", query="", **data):
-        return self.client.post(reverse("calls:stage", args=[self.call.pk, stage]) + query, {"slip_id": str(uuid.uuid4()), **data})
+        return self.client.post(
+            reverse("calls:stage", args=[self.call.pk, stage]) + query, {"slip_id": str(uuid.uuid4()), **data}
+        )
 
     def put(self, body):
         return record_slip(self.call, uuid.uuid4(), body, self.user)
 
     def bodies(self, kind):
-        return [slip.to_core().body for slip in Slip.objects.filter(call=self.call, kind=kind).order_by("position")]
+        return [
+            slip.to_core().body
+            for slip in Slip.objects.filter(call=self.call, kind=kind).order_by("position")
+        ]
 
 
 class Trace(TraceCase):
@@ -67,14 +81,22 @@ class Trace(TraceCase):
 
     def test_everything_that_runs_in_a_mode_is_lit(self):
         lit = self.page(mode="normal", whole="1", working="1").content.count(b"wire-case lit")
-        self.assertGreater(lit, self.page(mode="cut_out", whole="1", working="1").content.count(b"wire-case lit"))
+        self.assertGreater(
+            lit, self.page(mode="cut_out", whole="1", working="1").content.count(b"wire-case lit")
+        )
         self.assertGreater(lit, self.page(mode="normal", whole="1").content.count(b"wire-case lit"))
 
     def test_the_circuit_is_a_deck_to_download(self):
-        answer = self.client.get(reverse("calls:trace_deck", args=[self.call.pk]), {"function": "defrost_heater", "mode": "normal", "fault": "thermal_fuse:open"})
+        answer = self.client.get(
+            reverse("calls:trace_deck", args=[self.call.pk]),
+            {"function": "defrost_heater", "mode": "normal", "fault": "thermal_fuse:open"},
+        )
         self.assertIn(b"* node", answer.content)
         self.assertIn(b"let reading = mag(", answer.content)
-        self.assertEqual(self.client.get(reverse("calls:trace_deck", args=[self.call.pk]), {"red": "CN2.77"}).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("calls:trace_deck", args=[self.call.pk]), {"red": "CN2.77"}).status_code,
+            404,
+        )
 
     def test_a_sheet_without_a_harness_says_so_everywhere(self):
         data = json.loads(fixtures.document("tarnbeck-tb-34"))
@@ -86,7 +108,9 @@ class Trace(TraceCase):
                 step.pop("plugs", None)
         for sensor in data["sensors"]:
             sensor.pop("pins")
-        call = fixtures.call(publish_revision(json.dumps(data), User.objects.get(role="lead")).revision, self.user)
+        call = fixtures.call(
+            publish_revision(json.dumps(data), User.objects.get(role="lead")).revision, self.user
+        )
         self.assertContains(self.page(call=call), "has no harness yet")
         for stage in ("call", "look", "decode", "open", "probe", "close"):
             self.assertEqual(self.page(stage, call=call).status_code, 200)
@@ -109,9 +133,15 @@ class Readings(TraceCase):
     def test_a_reading_goes_on_the_tape_with_its_setup(self):
         self.put(PowerSet("power_set", "live"))
         answer = self.post(**READING, value="104vac", query="?function=defrost_heater&mode=normal")
-        self.assertRedirects(answer, reverse("calls:stage", args=[self.call.pk, "trace"]) + "?function=defrost_heater&mode=normal")
+        self.assertRedirects(
+            answer,
+            reverse("calls:stage", args=[self.call.pk, "trace"]) + "?function=defrost_heater&mode=normal",
+        )
         (body,) = self.bodies("meter_read")
-        self.assertEqual((body.red, body.black, body.meter, body.mode, body.value.value), ("CN2.5", "CN2.6", "vac", "normal", 104))
+        self.assertEqual(
+            (body.red, body.black, body.meter, body.mode, body.value.value),
+            ("CN2.5", "CN2.6", "vac", "normal", 104),
+        )
         page = self.page(function="defrost_heater", mode="normal")
         self.assertContains(page, "phantom")
         self.assertContains(page, "mark-on-line")
@@ -130,18 +160,31 @@ class Readings(TraceCase):
 
     def test_a_plug_told_pulled_by_its_reading_goes_on_the_tape_too(self):
         self.put(PowerSet("power_set", "unplugged"))
-        given = {**READING, "red": "CN3.5", "black": "CN3.6", "meter": "ohm", "mode": "off_cold", "function": "defrost_sensor"}
+        given = {
+            **READING,
+            "red": "CN3.5",
+            "black": "CN3.6",
+            "meter": "ohm",
+            "mode": "off_cold",
+            "function": "defrost_sensor",
+        }
         asked = self.post(**given, value="49.4k")
         self.assertContains(asked, "fits CN3 pulled", status_code=422)
         self.post(**{**given, "pulled": "CN3"}, value="49.4k")
-        self.assertEqual([(body.connector, body.state) for body in self.bodies("plug_moved")], [("CN3", "pulled")])
+        self.assertEqual(
+            [(body.connector, body.state) for body in self.bodies("plug_moved")], [("CN3", "pulled")]
+        )
         self.assertEqual(self.bodies("meter_read")[0].pulled, ("CN3",))
 
     def test_nothing_typed_and_nonsense_are_told_and_keep_what_was_typed(self):
         self.put(PowerSet("power_set", "live"))
         self.assertContains(self.post(**READING, value=""), "required", status_code=422)
         self.assertContains(self.post(**READING, value="lots"), "lots", status_code=422)
-        self.assertContains(self.post(**{**READING, "red": "CN2.77"}, value="3V"), "There is no point “CN2.77”", status_code=422)
+        self.assertContains(
+            self.post(**{**READING, "red": "CN2.77"}, value="3V"),
+            "There is no point “CN2.77”",
+            status_code=422,
+        )
         self.assertEqual(self.bodies("meter_read"), [])
 
     def test_a_reading_is_corrected_with_its_setup_kept(self):
@@ -163,7 +206,9 @@ class ModesAndPlugs(TraceCase):
         page = self.page(function="defrost_heater")
         self.assertContains(page, "Forced defrost (now)")
         self.assertContains(page, "data-until=")
-        self.put(MeterRead("meter_read", "CN2.5", "CN2.6", "vac", _volts(230), "defrost", (), "defrost_heater"))
+        self.put(
+            MeterRead("meter_read", "CN2.5", "CN2.6", "vac", _volts(230), "defrost", (), "defrost_heater")
+        )
         self.post(kind="mode_set", mode="defrost", state="left")
         page = self.page(function="defrost_heater")
         self.assertContains(page, "Read CN2.5 to CN2.6 again.")
@@ -183,7 +228,15 @@ class WayIn(TraceCase):
         page = self.page("open", place="evaporator")
         self.assertContains(page, "Take out three drawers")
         for step, counted in ((0, ""), (1, "4"), (2, "")):
-            self.post("open", "?place=evaporator", kind="step_done", place="evaporator", step=step, state="opened", counted=counted)
+            self.post(
+                "open",
+                "?place=evaporator",
+                kind="step_done",
+                place="evaporator",
+                step=step,
+                state="opened",
+                counted=counted,
+            )
         page = self.page("open", place="evaporator")
         self.assertContains(page, "4 out")
         text = page.content.decode()
@@ -196,7 +249,11 @@ class WayIn(TraceCase):
         self.assertEqual([body.counted for body in self.bodies("step_done")], [None, 4, None, None, 3])
 
     def test_a_step_that_is_not_there_is_refused(self):
-        self.assertContains(self.post("open", kind="step_done", place="evaporator", step=9, state="opened"), "no step 10", status_code=422)
+        self.assertContains(
+            self.post("open", kind="step_done", place="evaporator", step=9, state="opened"),
+            "no step 10",
+            status_code=422,
+        )
         self.assertEqual(self.bodies("step_done"), [])
 
     def test_closing_shows_what_is_still_open(self):

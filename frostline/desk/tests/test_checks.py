@@ -26,7 +26,10 @@ class QuickChecks(TestCase):
         return self.client.get(reverse("desk:check", args=[check_name]), query)
 
     def file(self, check_name, query, **data):
-        return self.client.post(reverse("desk:file", args=[check_name]), {"query": query, "call": str(self.call.pk), "slip_id": str(uuid.uuid4()), **data})
+        return self.client.post(
+            reverse("desk:file", args=[check_name]),
+            {"query": query, "call": str(self.call.pk), "slip_id": str(uuid.uuid4()), **data},
+        )
 
     def test_each_opens_empty_and_asks_for_nothing_yet(self):
         for name in ("code", "sensor", "heater", "windings", "speed", "plug", "pot", "thermostat"):
@@ -38,7 +41,9 @@ class QuickChecks(TestCase):
     def test_a_code_on_any_unit_names_the_units(self):
         page = self.check("code", shown="E5")
         self.assertContains(page, "Tarnbeck TB-34")
-        self.assertContains(self.check("code", sheet="pellworth-pw-27", shown="zzzzzz"), "No code on any sheet looks like")
+        self.assertContains(
+            self.check("code", sheet="pellworth-pw-27", shown="zzzzzz"), "No code on any sheet looks like"
+        )
 
     def test_loads_are_judged_by_arithmetic(self):
         page = self.check("heater", ohms="240", mains="230V", watts="220W")
@@ -47,7 +52,9 @@ class QuickChecks(TestCase):
         self.assertContains(self.check("heater", ohms="41", mains="230V"), "fits a heater for 120 V")
         self.assertContains(self.check("heater", mains="120V", watts="450W"), "32.0 Ω")
         self.assertContains(self.check("heater", mains="120V"), "or the rating alone")
-        self.assertContains(self.check("windings", phases="1", ab="16.5", bc="38", ac="21.5", earth="OL"), "they add up")
+        self.assertContains(
+            self.check("windings", phases="1", ab="16.5", bc="38", ac="21.5", earth="OL"), "they add up"
+        )
         self.assertContains(self.check("windings", phases="3", ab="8.6", bc="8.7", ac="OL"), "U–W is open")
         self.assertContains(self.check("speed", hertz="70Hz", pulses="2", rpm="2100"), "2100 rpm")
         self.assertContains(self.check("speed", hertz="70Hz", pulses="0"), "Ensure this value")
@@ -60,8 +67,17 @@ class QuickChecks(TestCase):
         self.assertEqual(Slip.objects.get(kind="checked").body["verdict"], "low")
 
     def test_a_sensor_is_identified_judged_and_its_error_named(self):
-        self.assertContains(self.check("sensor", ohms1="2k7", celsius1="25C", ohms2="9k0", celsius2="0C"), "Pellworth PW-27")
-        points = {"ohms1": "8k66", "celsius1": "22C", "ohms2": "18k3", "celsius2": "0C", "ohms3": "42k5", "celsius3": "-18C"}
+        self.assertContains(
+            self.check("sensor", ohms1="2k7", celsius1="25C", ohms2="9k0", celsius2="0C"), "Pellworth PW-27"
+        )
+        points = {
+            "ohms1": "8k66",
+            "celsius1": "22C",
+            "ohms2": "18k3",
+            "celsius2": "0C",
+            "ohms3": "42k5",
+            "celsius3": "-18C",
+        }
         curve = next(key for key, known in self.known() if known.source == "Tarnbeck TB-34")
         page = self.check("sensor", curve=curve, **points)
         self.assertContains(page, "Resistance in series")
@@ -98,18 +114,26 @@ class QuickChecks(TestCase):
         self.assertContains(self.check("pot", **POT), "the wiper goes back")
         self.assertContains(self.check("thermostat", **BIMETAL), "not a fault")
         self.assertContains(self.check("thermostat", **(BIMETAL | {"unit": ""})), "read as °F")
-        self.assertContains(self.check("thermostat", **(BIMETAL | {"at": "cold"})), "be read as a temperature")
+        self.assertContains(
+            self.check("thermostat", **(BIMETAL | {"at": "cold"})), "be read as a temperature"
+        )
 
     def test_filing_computes_the_result_anew_and_records_it_once(self):
         slip_id = str(uuid.uuid4())
         query = "kind=bimetal&opens=13&differential=18&unit=%C2%B0C&at=-20C&reads=OL"
         for _ in range(2):
-            self.assertRedirects(self.file("thermostat", query, slip_id=slip_id), self.call.get_absolute_url(), fetch_redirect_response=False)
+            self.assertRedirects(
+                self.file("thermostat", query, slip_id=slip_id),
+                self.call.get_absolute_url(),
+                fetch_redirect_response=False,
+            )
         body = Slip.objects.get(kind="checked").body
         self.assertEqual((body["verdict"], body["figure"]), ("open", "OL (open)"))
         self.assertIn("failed open", body["detail"])
         self.assertContains(self.client.get(body["address"]), "failed open")
-        self.assertContains(self.client.get(reverse("calls:stage", args=[self.call.pk, "probe"])), "Quick check: thermostat")
+        self.assertContains(
+            self.client.get(reverse("calls:stage", args=[self.call.pk, "probe"])), "Quick check: thermostat"
+        )
 
     def test_filing_nothing_or_nowhere_is_not_found(self):
         self.assertEqual(self.file("pot", "").status_code, 404)

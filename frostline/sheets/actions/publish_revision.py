@@ -28,12 +28,20 @@ def publish_revision(document: str, by: User, at: datetime | None = None) -> Pub
     content = load(document).sheet
     check_circuit(content)
     digest = hashlib.sha256(document.encode()).hexdigest()
-    sheet, _ = Sheet.objects.get_or_create(slug=slugify(content.title), defaults={"maker": content.plate.maker, "model": content.plate.model})
+    sheet, _ = Sheet.objects.get_or_create(
+        slug=slugify(content.title), defaults={"maker": content.plate.maker, "model": content.plate.model}
+    )
     newest = sheet.current
     if newest and newest.digest == digest:
         return Published(newest, created=False)
     revision = Revision(
-        sheet=sheet, number=newest.number + 1 if newest else 1, document=document, digest=digest, note=content.revision_note, created_at=at or timezone.now(), created_by=by
+        sheet=sheet,
+        number=newest.number + 1 if newest else 1,
+        document=document,
+        digest=digest,
+        note=content.revision_note,
+        created_at=at or timezone.now(),
+        created_by=by,
     )
     revision.save()
     return Published(revision, created=True)

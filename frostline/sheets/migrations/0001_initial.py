@@ -16,7 +16,12 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name="Sheet",
             fields=[
-                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
                 ("slug", models.SlugField(max_length=80, unique=True)),
                 ("maker", models.CharField(max_length=80)),
                 ("model", models.CharField(max_length=80)),
@@ -28,18 +33,39 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name="Revision",
             fields=[
-                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
                 ("number", models.PositiveIntegerField()),
                 ("document", models.TextField()),
                 ("digest", models.CharField(max_length=64)),
                 ("note", models.CharField(blank=True, max_length=200)),
                 ("created_at", models.DateTimeField()),
-                ("created_by", models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="+", to=settings.AUTH_USER_MODEL)),
-                ("sheet", models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="revisions", to="sheets.sheet")),
+                (
+                    "created_by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "sheet",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="revisions",
+                        to="sheets.sheet",
+                    ),
+                ),
             ],
             options={
                 "ordering": ["sheet__maker", "sheet__model", "-number"],
-                "constraints": [models.UniqueConstraint(fields=("sheet", "number"), name="revision_number_once")],
+                "constraints": [
+                    models.UniqueConstraint(fields=("sheet", "number"), name="revision_number_once")
+                ],
             },
         ),
     ]

@@ -33,7 +33,10 @@ class Publishing(TestCase):
         self.assertEqual(call.revision.content.component("plug").price, 14)
 
     def test_the_same_document_again_changes_nothing(self):
-        self.assertContains(self.client.post(reverse("sheets:upload"), {"document": self.revision.document}, follow=True), "nothing was changed")
+        self.assertContains(
+            self.client.post(reverse("sheets:upload"), {"document": self.revision.document}, follow=True),
+            "nothing was changed",
+        )
         self.assertEqual(Revision.objects.count(), 1)
 
     def test_a_wrong_document_is_refused_with_every_place_and_kept_in_the_field(self):
@@ -45,7 +48,9 @@ class Publishing(TestCase):
         self.assertEqual(Revision.objects.count(), 1)
 
     def test_a_file_that_is_no_text_is_refused(self):
-        response = self.client.post(reverse("sheets:upload"), {"file": SimpleUploadedFile("sheet.json", b"\xff\xfe\x00")})
+        response = self.client.post(
+            reverse("sheets:upload"), {"file": SimpleUploadedFile("sheet.json", b"\xff\xfe\x00")}
+        )
         self.assertContains(response, "is not UTF-8 text", status_code=422)
 
     def test_a_circuit_that_can_not_be_solved_is_not_published(self):
@@ -57,11 +62,20 @@ class Publishing(TestCase):
     def test_sheet_and_curve_come_out_as_they_went_in(self):
         out = self.client.get(reverse("sheets:document", args=["tarnbeck-tb-34", 1])).content.decode()
         self.assertEqual(out, self.revision.document)
-        table = read_csv(self.client.get(reverse("sheets:curve", args=["tarnbeck-tb-34", 1, "ntc_5k"])).content.decode())
-        self.assertEqual([[row.celsius, row.ohms] for row in table.rows], self.document["curves"]["ntc_5k"]["rows"])
+        table = read_csv(
+            self.client.get(reverse("sheets:curve", args=["tarnbeck-tb-34", 1, "ntc_5k"])).content.decode()
+        )
+        self.assertEqual(
+            [[row.celsius, row.ohms] for row in table.rows], self.document["curves"]["ntc_5k"]["rows"]
+        )
 
     def test_typed_text_is_understood_as_it_is_typed(self):
-        for typed, shown in {"2k7": "2.70 kΩ", "1,000": "1.00 Ω or 1.00 kΩ?", "banana": "Type it like", "": ""}.items():
+        for typed, shown in {
+            "2k7": "2.70 kΩ",
+            "1,000": "1.00 Ω or 1.00 kΩ?",
+            "banana": "Type it like",
+            "": "",
+        }.items():
             self.assertContains(self.client.get("/ui/understood/resistance/", {"resistance": typed}), shown)
         self.assertEqual(self.client.get("/ui/understood/love/").status_code, 404)
 

@@ -117,4 +117,10 @@ def field(bound: BoundField, layout: str = "") -> dict[str, Any]:
         }
     if described:
         attributes["aria-describedby"] = " ".join(described)
-    return {"bound": bound, "widget": bound.as_widget(attrs=attributes), "understood": understood, "layout": layout, "group": bound.field.widget.use_fieldset}
+    return {
+        "bound": bound,
+        "widget": bound.as_widget(attrs=attributes),
+        "understood": understood,
+        "layout": layout,
+        "group": bound.field.widget.use_fieldset,
+    }

@@ -27,7 +27,10 @@ class Marks(SimpleTestCase):
 
     def test_the_line_is_broken_when_open_and_pinned_when_short(self):
         band = Band(90, 100, 110)
-        inside, high, low = (render("{% gauge v r b %}", v=v, r=r, b=band) for v, r in ((Verdict.IN_BAND, 100), (Verdict.HIGH, 300), (Verdict.LOW, 30)))
+        inside, high, low = (
+            render("{% gauge v r b %}", v=v, r=r, b=band)
+            for v, r in ((Verdict.IN_BAND, 100), (Verdict.HIGH, 300), (Verdict.LOW, 30))
+        )
         self.assertIn('cy="56', inside)
         bead = [float(svg.split('cy="')[1].split('"')[0]) for svg in (high, inside, low)]
         self.assertEqual(bead, sorted(bead))
@@ -40,7 +43,13 @@ class Fields(SimpleTestCase):
         form = Probe({"ohms": "banana"})
         self.assertFalse(form.is_valid())
         drawn = render("{% field form.ohms %}", form=form)
-        for text in ('value="banana"', 'aria-invalid="true"', "id_ohms-error", "id_ohms-help", "Type it like 2k7"):
+        for text in (
+            'value="banana"',
+            'aria-invalid="true"',
+            "id_ohms-error",
+            "id_ohms-help",
+            "Type it like 2k7",
+        ):
             self.assertIn(text, drawn)
 
     def test_what_is_typed_is_never_taken_for_markup(self):

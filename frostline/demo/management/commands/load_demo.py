@@ -14,11 +14,15 @@ class Command(BaseCommand):
     help = "Load the demo's people, sheets and calls into an empty database."
 
     def add_arguments(self, parser: CommandParser) -> None:
-        parser.add_argument("--lead-password", help="give the demo lead this password, to try what leads may do")
+        parser.add_argument(
+            "--lead-password", help="give the demo lead this password, to try what leads may do"
+        )
 
     def handle(self, *arguments: object, **options: object) -> None:
         if not settings.DEMO:
-            raise CommandError("Demo data is loaded only in demo mode. Set FROSTLINE_DEMO=1, or run bin/demo.")
+            raise CommandError(
+                "Demo data is loaded only in demo mode. Set FROSTLINE_DEMO=1, or run bin/demo."
+            )
         passwords = {"lead": options["lead_password"]} if options["lead_password"] else {}
         loaded = load_demo(Path(settings.BASE_DIR) / "demo", passwords=passwords)
         self.stdout.write("Demo data loaded." if loaded else "There is data already; it is kept as it is.")
