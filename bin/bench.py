@@ -1,4 +1,5 @@
-"""The engine's figures as one table, each with its ratio against ngspice on the same circuits in the same run."""
+"""The engine's figures as one table, each with its ratio against ngspice on the same circuits in the same
+run."""
 
 import argparse
 import random
@@ -36,7 +37,8 @@ def cold_table(text: str) -> tuple[float, object]:
 
 
 def ngspice_seconds(text: str, sample: int) -> float:
-    """Mean seconds ngspice takes for one circuit: one run a hypothesis and mode, decks already written."""
+    """Mean seconds ngspice takes for one circuit: one run a hypothesis and mode, decks already
+    written."""
     sheet = load(text).sheet
     known, modes = faults(sheet), [mode.id for mode in sheet.modes if mode.live]
     chosen = random.Random(7).sample(known, min(sample, len(known)))  # noqa: S311
@@ -71,7 +73,8 @@ def memory_of(text: str) -> float:
 
 
 def main() -> int:
-    """Print the table; returns 0 whatever the figures are, for they are to be read, not to break a build."""
+    """Print the table; returns 0 whatever the figures are, for they are to be read, not to break a
+    build."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--rounds", type=int, default=5, help="how often each table is made cold (5)")
     parser.add_argument(
@@ -85,7 +88,8 @@ def main() -> int:
         )
         return 2
     print(
-        f"{'unit':16} {'nodes':>5} {'faults':>6} {'setups':>6} {'pairs':>5} {'readings':>9} {'table, s':>9} {'best, s':>8} {'peak MB':>8} {'a circuit':>10} {'ngspice':>9} {'ratio':>7}"
+        f"{'unit':16} {'nodes':>5} {'faults':>6} {'setups':>6} {'pairs':>5} {'readings':>9} {'table, s':>9}"
+        f" {'best, s':>8} {'peak MB':>8} {'a circuit':>10} {'ngspice':>9} {'ratio':>7}"
     )
     largest, worst = None, None
     for path in sorted(ROOT.glob("demo/sheets/*.json")):
@@ -97,18 +101,21 @@ def main() -> int:
         sheet = load(text).sheet
         nodes = len(build(sheet, sheet.modes[0].id).nodes)
         print(
-            f"{sheet.title:16} {nodes:5} {len(table.faults):6} {len(table.setups):6} {len(table.pairs):5} {table.values.size:9} {seconds:9.3f} "
-            f"{min(run[0] for run in runs):8.3f} {memory_of(text):8.0f} {each * 1e6:7.0f} µs {reference * 1e3:6.1f} ms {reference / each:7.0f}",
+            f"{sheet.title:16} {nodes:5} {len(table.faults):6} {len(table.setups):6} {len(table.pairs):5}"
+            f" {table.values.size:9} {seconds:9.3f} {min(run[0] for run in runs):8.3f} {memory_of(text):8.0f}"
+            f" {each * 1e6:7.0f} µs {reference * 1e3:6.1f} ms {reference / each:7.0f}",
             flush=True,
         )
         if largest is None or table.values.size > largest[0]:
             largest = (table.values.size, sheet.title, seconds)
         worst = reference / each if worst is None else min(worst, reference / each)
     print(
-        f"\nlargest unit, {largest[1]}, cold: {largest[2]:.3f} s (goal: under {GOAL_SECONDS} s: {'held' if largest[2] < GOAL_SECONDS else 'NOT held'})"
+        f"\nlargest unit, {largest[1]}, cold: {largest[2]:.3f} s (goal: under {GOAL_SECONDS} s:"
+        f" {'held' if largest[2] < GOAL_SECONDS else 'NOT held'})"
     )
     print(
-        f"least ratio to ngspice, one run a circuit: {worst:.0f} (goal: at least {GOAL_RATIO}: {'held' if worst >= GOAL_RATIO else 'NOT held'})"
+        f"least ratio to ngspice, one run a circuit: {worst:.0f} (goal: at least {GOAL_RATIO}:"
+        f" {'held' if worst >= GOAL_RATIO else 'NOT held'})"
     )
     return 0
 

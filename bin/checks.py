@@ -38,7 +38,8 @@ def debian(*packages: str) -> None:
 
 
 def prepare() -> None:
-    """Bring what is not Python: Chromium for the browser tests, ngspice for the circuit's reference, Node's packages for the styles."""
+    """Bring what is not Python: Chromium for the browser tests, ngspice for the circuit's reference,
+    Node's packages for the styles."""
     if not Path("/usr/bin/chromium").exists():
         debian("chromium")
     if shutil.which("ngspice") is None:
@@ -46,7 +47,8 @@ def prepare() -> None:
     if shutil.which("npm") is None:
         debian("nodejs", "npm")
     if not (ROOT / "node_modules/.package-lock.json").exists():
-        # Not npm ci: it wants every other platform's optional binary in the lock, and not every registry mirror has them.
+        # Not npm ci: it wants every other platform's optional binary in the lock, and not every registry
+        # mirror has them.
         run("npm", "install", "--no-save", "--no-fund", "--no-audit")
 
 

@@ -1,4 +1,7 @@
-"""The usual cautions, one or two lines each, by the step where they matter. Local codes and licensed practice come first."""
+"""The usual cautions, one or two lines each, by the step where they matter.
+
+Local codes and licensed practice come first.
+"""
 
 PRECEDENCE = "Local codes and licensed practice come first."
 
@@ -6,14 +9,20 @@ MAINS = "Mains at the board and at heaters: pull the plug, don't trust a switch.
 BULK_CAPACITOR = (
     "The board's bulk capacitor holds a lethal charge after the plug is out: measure it, discharge it."
 )
-LIVE = "Live: insulated probes, one hand, dry floor, a second person near. Never live where an unplugged test answers."
+LIVE = (
+    "Live: insulated probes, one hand, dry floor, a second person near. Never live where an unplugged test"
+    " answers."
+)
 FLAMMABLE = (
     "Flammable refrigerant: no flame, no sparks, air the room; the sealed system is for licensed hands."
 )
 FINS = "Heaters burn, fan blades and fins cut, cabinets tip."
 FOOD = "Food that was above safe temperature for too long is discarded."
 WATER = "Close the water supply before you pull the unit."
-BYPASS = "Never bypass a thermal fuse or an overload, never leave a jumper in; label every modification and keep earth continuous."
+BYPASS = (
+    "Never bypass a thermal fuse or an overload, never leave a jumper in; label every modification and keep"
+    " earth continuous."
+)
 
 
 def for_power(power: str, *, flammable: bool) -> tuple[str, ...]:

@@ -1,11 +1,10 @@
 """Plain documents (parsed JSON) to frozen dataclasses and back, and the JSON Schema those classes imply.
 
-The dataclass is the only description of a document: reading, writing and the published schema all
-follow from its fields. Every problem names its place, such as ``components[3].price``.
+The dataclass is the only description of a document: reading, writing and the published schema all follow
+from its fields. Every problem names its place, such as ``components[3].price``.
 
-Understood field types: str, int, float, bool, StrEnum, ``X | None``, ``tuple[X, ...]``,
-``tuple[X, Y]``, ``dict[str, X]``, dataclasses, and unions of dataclasses told apart by a
-``kind: Literal[...]`` field.
+Understood field types: str, int, float, bool, StrEnum, ``X | None``, ``tuple[X, ...]``, ``tuple[X, Y]``,
+``dict[str, X]``, dataclasses, and unions of dataclasses told apart by a ``kind: Literal[...]`` field.
 """
 
 import dataclasses
@@ -51,7 +50,10 @@ def read(cls: type[T], data: Any, place: str = "") -> T:
 
 
 def write(value: Any) -> Any:
-    """The plain document of a dataclass value; fields at their default are left out. Inverse of :func:`read`."""
+    """The plain document of a dataclass value; fields at their default are left out.
+
+    Inverse of :func:`read`.
+    """
     if dataclasses.is_dataclass(value):
         return {
             field.name: write(getattr(value, field.name))

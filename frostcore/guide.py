@@ -1,4 +1,7 @@
-"""The one thing to do next on a call, and why. A pure function of (sheet, tape)."""
+"""The one thing to do next on a call, and why.
+
+A pure function of (sheet, tape).
+"""
 
 from dataclasses import dataclass
 from enum import StrEnum
@@ -39,15 +42,29 @@ class Stage(StrEnum):
 
 
 STAGE_OF_KIND = {
-    "call_taken": Stage.CALL, "plate_read": Stage.CALL, "observed": Stage.LOOK, "temperature_taken": Stage.LOOK, "power_set": Stage.LOOK,
-    "code_seen": Stage.DECODE, "step_done": Stage.OPEN, "sensor_read": Stage.PROBE, "mode_set": Stage.TRACE, "plug_moved": Stage.TRACE, "meter_read": Stage.TRACE, "part_fitted": Stage.CLOSE, "noted": Stage.CLOSE, "checked": Stage.PROBE, "outcome": Stage.CLOSE,
-}  # fmt: skip
+    "call_taken": Stage.CALL,
+    "plate_read": Stage.CALL,
+    "observed": Stage.LOOK,
+    "temperature_taken": Stage.LOOK,
+    "power_set": Stage.LOOK,
+    "code_seen": Stage.DECODE,
+    "step_done": Stage.OPEN,
+    "sensor_read": Stage.PROBE,
+    "mode_set": Stage.TRACE,
+    "plug_moved": Stage.TRACE,
+    "meter_read": Stage.TRACE,
+    "part_fitted": Stage.CLOSE,
+    "noted": Stage.CLOSE,
+    "checked": Stage.PROBE,
+    "outcome": Stage.CLOSE,
+}
 """The stage at which an entry of each kind is made."""
 
 
 @dataclass(frozen=True)
 class NextStep:
-    """What to do now: the stage it belongs to, the act, the reason, the sensor when it is about one, and the function to trace when about that."""
+    """What to do now: the stage it belongs to, the act, the reason, the sensor when it is about one, and
+    the function to trace when about that."""
 
     stage: Stage
     act: str
@@ -89,7 +106,10 @@ def next_step(standing: Standing) -> NextStep:
     if standing.falls_due:
         fall = standing.falls_due[0]
         mode = standing.sheet.mode(fall.mode).name.lower()
-        why = f"It was on in {mode}, which you have left: it must have fallen to {fall.now.text}. An output that stays on is as bad as one that stays off."
+        why = (
+            f"It was on in {mode}, which you have left: it must have fallen to {fall.now.text}. An output"
+            " that stays on is as bad as one that stays off."
+        )
         return NextStep(
             Stage.TRACE,
             f"Read {fall.reading.red} to {fall.reading.black} again",
@@ -136,7 +156,10 @@ def stage_done(standing: Standing, stage: Stage) -> bool:
 def _probe(standing: Standing, *, shows_code: bool) -> NextStep:
     phantom = _unconfirmed_phantom(standing)
     if phantom:
-        why = "It read like a phantom: an output that is off, with an open loop behind it. On the low-impedance range it must fall to about 0 V."
+        why = (
+            "It read like a phantom: an output that is off, with an open loop behind it. On the low-impedance"
+            " range it must fall to about 0 V."
+        )
         return NextStep(
             Stage.TRACE,
             f"Confirm {phantom.red} to {phantom.black} on low impedance",
@@ -197,7 +220,8 @@ def _probe(standing: Standing, *, shows_code: bool) -> NextStep:
 
 
 def function_to_trace(sheet: Sheet, component: str) -> str:
-    """The function that tells most about a component, empty for sensors (they have a stage of their own) and parts without a circuit."""
+    """The function that tells most about a component, empty for sensors (they have a stage of their own)
+    and parts without a circuit."""
     if sheet.component(component).kind is ComponentKind.THERMISTOR:
         return ""
     return next((item.id for item in bench_of(sheet).functions if item.component == component), "")
@@ -245,10 +269,14 @@ def _bad_function(standing: Standing) -> NextStep | None:
                 return NextStep(
                     Stage.CLOSE,
                     f"Decide on the {function.name.lower()}",
-                    "Its loop reads wrong: open it at its plugs until the part at fault stands alone, then fit, quote or work around it.",
+                    "Its loop reads wrong: open it at its plugs until the part at fault stands alone, then"
+                    " fit, quote or work around it.",
                 )
             first = "Pull the plug, then measure" if standing.power is Power.LIVE else "Measure"
-            why = "It read wrong live. Unplugged, from the board, the loop in ohms tells load and harness from the board."
+            why = (
+                "It read wrong live. Unplugged, from the board, the loop in ohms tells load and harness from"
+                " the board."
+            )
             return NextStep(
                 Stage.TRACE, f"{first} the {function.name.lower()}’s loop in ohms", why, trace=function.id
             )

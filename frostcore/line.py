@@ -1,7 +1,8 @@
 """The line: where a quantity stands against the value it should have, as geometry for any screen.
 
-A reading's height is 0 on the line, within ±``BAND_HEIGHT`` inside its band, and nears ±1 far outside, so that a
-picture needs no scale of its own. Ratios count, as they do for resistances: twice and half stand equally far.
+A reading's height is 0 on the line, within ±``BAND_HEIGHT`` inside its band, and nears ±1 far outside, so
+that a picture needs no scale of its own. Ratios count, as they do for resistances: twice and half stand
+equally far.
 """
 
 import math
@@ -12,7 +13,10 @@ BAND_HEIGHT = 0.36
 
 
 def height(value: float, band: Band) -> float:
-    """Height of a positive value above (or below, negative) the line, in −1..1; the band's limits lie at ±BAND_HEIGHT."""
+    """Height of a positive value above (or below, negative) the line, in −1..1.
+
+    The band's limits lie at ±BAND_HEIGHT.
+    """
     if value <= 0:
         return -1.0
     limit = band.high if value >= band.nominal else band.low

@@ -11,15 +11,18 @@ from frostcore.verdict import Band, Question, Verdict
 
 DEFROST_WATTS = (100.0, 700.0)
 """What defrost heaters of household units are rated at."""
+
 LEAK_OHMS = 2e6
 """A winding or heater that reads less than this to the chassis leaks."""
+
 METER = 0.01
 LEADS_OHMS = 0.3
 
 
 @dataclass(frozen=True)
 class HeaterVerdict:
-    """A heater at a mains voltage: R, P and I, the band they were judged by, the verdict, and what to ask."""
+    """A heater at a mains voltage: R, P and I, the band they were judged by, the verdict, and what to
+    ask."""
 
     ohms: float | None
     watts: float | None
@@ -32,14 +35,18 @@ class HeaterVerdict:
 
 
 def plausible_ohms(volts: float) -> tuple[float, float]:
-    """The resistances a defrost heater can have on a mains: V²/P at the largest and the smallest rating."""
+    """The resistances a defrost heater can have on a mains: V²/P at the largest and the smallest
+    rating."""
     return volts**2 / DEFROST_WATTS[1], volts**2 / DEFROST_WATTS[0]
 
 
 def judge_heater(
     volts: float, ohms: Quantity, rated_watts: float | None = None, tolerance: float = 0.08
 ) -> HeaterVerdict:
-    """A heater measured unplugged, against its rating or, without one, against what defrost heaters are. Raises FrostError for no mains."""
+    """A heater measured unplugged, against its rating or, without one, against what defrost heaters are.
+
+    Raises FrostError for no mains.
+    """
     if volts <= 0:
         message = f"A mains of {volts:g} V heats nothing; type it like 230V or 120V."
         raise FrostError(message)
@@ -54,7 +61,10 @@ def judge_heater(
     else:
         band = Band(low, (low * high) ** 0.5, high)
     if ohms.state is State.OPEN:
-        text = "Open: nothing heats. Measure heater, thermal fuse and bimetal one by one; a warm bimetal is open by right."
+        text = (
+            "Open: nothing heats. Measure heater, thermal fuse and bimetal one by one; a warm bimetal is open"
+            " by right."
+        )
         return HeaterVerdict(None, 0.0, 0.0, volts, band, Verdict.OPEN, text)
     value = ohms.value or 0.0
     if ohms.state is State.SHORT or value < 1.0:
@@ -73,15 +83,25 @@ def judge_heater(
         for factor, was, meant in ((1000.0, "kΩ", "Ω"), (0.001, "Ω", "kΩ")):
             if low <= value / factor <= high:
                 plain = format_ohms(value / factor)
-                text = f"{format_ohms(value)} would give {format_value(watts, Dimension.POWER)}; no defrost heater does. Did the meter show {was} where it meant {meant}: {plain}?"
+                text = (
+                    f"{format_ohms(value)} would give {format_value(watts, Dimension.POWER)}; no defrost"
+                    f" heater does. Did the meter show {was} where it meant {meant}: {plain}?"
+                )
                 questions = (Question("unit_slip", text, "ohms", plain),)
     verdict = band.verdict(value)
     elsewhere = 120.0 if volts > 180 else 230.0
     other = plausible_ohms(elsewhere)
     if not low <= value <= high and other[0] <= value <= other[1]:
-        text = f"{format_ohms(value)} fits a heater for {elsewhere:.0f} V ({format_value(elsewhere**2 / value, Dimension.POWER)}), not for {volts:.0f} V. Is this unit’s mains really {volts:.0f} V, and the part the right one?"
+        text = (
+            f"{format_ohms(value)} fits a heater for {elsewhere:.0f} V"
+            f" ({format_value(elsewhere**2 / value, Dimension.POWER)}), not for {volts:.0f} V. Is this unit’s"
+            f" mains really {volts:.0f} V, and the part the right one?"
+        )
         questions = (*questions, Question("other_mains", text))
-    at = f"{format_value(watts, Dimension.POWER)} and {format_value(amperes, Dimension.CURRENT)} at {format_value(volts, Dimension.VOLTAGE)}"
+    at = (
+        f"{format_value(watts, Dimension.POWER)} and {format_value(amperes, Dimension.CURRENT)} at"
+        f" {format_value(volts, Dimension.VOLTAGE)}"
+    )
     words = {
         Verdict.IN_BAND: "as it should be" if rated_watts else "plausible for a defrost heater",
         Verdict.HIGH: "too weak: the wire thins, or a joint in the loop is bad",
@@ -100,7 +120,8 @@ def heater_by_watts(volts: float, watts: float) -> tuple[float, float]:
 
 @dataclass(frozen=True)
 class WindingsVerdict:
-    """Compressor windings judged: the verdict, each finding with its own verdict, and what the terminals are where that follows."""
+    """Compressor windings judged: the verdict, each finding with its own verdict, and what the terminals
+    are where that follows."""
 
     verdict: Verdict
     findings: tuple[tuple[Verdict, str], ...]
@@ -142,7 +163,10 @@ def _overall(findings: tuple[tuple[Verdict, str], ...]) -> Verdict:
 def judge_three_phase(
     pairs: tuple[Quantity, Quantity, Quantity], earth: Quantity | None = None, limit: float = 0.05
 ) -> WindingsVerdict:
-    """Three pairs of an inverter compressor: equal within a few per cent, none to the chassis. ``limit`` is the spread allowed, as a fraction of the mean."""
+    """Three pairs of an inverter compressor: equal within a few per cent, none to the chassis.
+
+    ``limit`` is the spread allowed, as a fraction of the mean.
+    """
     names = ("U–V", "V–W", "U–W")
     dead = _dead(pairs, names)
     findings: tuple[tuple[Verdict, str], ...]
@@ -162,7 +186,10 @@ def judge_three_phase(
             findings = (
                 (
                     verdict,
-                    f"{words}: {spread * 100:.0f} % apart, {names[odd]} stands out; allowed are {limit * 100:.0f} % and the meter's {doubt * 100:.0f} %.",
+                    (
+                        f"{words}: {spread * 100:.0f} % apart, {names[odd]} stands out; allowed are"
+                        f" {limit * 100:.0f} % and the meter's {doubt * 100:.0f} %."
+                    ),
                 ),
             )
         else:
@@ -174,7 +201,8 @@ def judge_three_phase(
 def judge_single_phase(
     ab: Quantity, bc: Quantity, ac: Quantity, earth: Quantity | None = None
 ) -> WindingsVerdict:
-    """Three terminals of a single-phase compressor, A, B, C: run to start is the sum of run to common and start to common.
+    """Three terminals of a single-phase compressor, A, B, C: run to start is the sum of run to common and
+    start to common.
 
     The common is opposite the largest reading; of the other two, run has the lower resistance to it.
     """
@@ -193,7 +221,10 @@ def judge_single_phase(
     total = to_common[run] + to_common[start]
     allowed = 0.03 * total + 2 * LEADS_OHMS
     gap = ohms[largest] - total
-    words = f"{largest[0]}–{largest[1]} {format_ohms(ohms[largest])} against {format_ohms(to_common[run])} + {format_ohms(to_common[start])} = {format_ohms(total)}"
+    words = (
+        f"{largest[0]}–{largest[1]} {format_ohms(ohms[largest])} against {format_ohms(to_common[run])} +"
+        f" {format_ohms(to_common[start])} = {format_ohms(total)}"
+    )
     if abs(gap) <= allowed:
         findings = (
             (Verdict.IN_BAND, f"{words}: they add up. {common} is the common, {run} run, {start} start."),
@@ -203,7 +234,10 @@ def judge_single_phase(
         findings = (
             (
                 verdict,
-                f"{words}: they don't add up by {format_ohms(abs(gap))}; a winding is damaged, or a start device was still plugged on. Take it off and measure again.",
+                (
+                    f"{words}: they don't add up by {format_ohms(abs(gap))}; a winding is damaged, or a start"
+                    " device was still plugged on. Take it off and measure again."
+                ),
             ),
         )
     findings = (*findings, *_earth(earth))
@@ -231,7 +265,10 @@ def judge_speed(
 ) -> SpeedVerdict:
     """Rpm = 60·f / pulses per revolution. Raises FrostError for no pulses."""
     if pulses <= 0 or hertz < 0:
-        message = f"{hertz:g} Hz at {pulses:g} pulses a turn is no speed; a fan gives 1 to 6 pulses a turn, mostly 2."
+        message = (
+            f"{hertz:g} Hz at {pulses:g} pulses a turn is no speed; a fan gives 1 to 6 pulses a turn,"
+            " mostly 2."
+        )
         raise FrostError(message)
     rpm = 60 * hertz / pulses
     if not rated_rpm:
@@ -239,9 +276,11 @@ def judge_speed(
             rpm,
             Verdict.UNCLEAR if rpm else Verdict.OPEN,
             None,
-            f"{rpm:.0f} rpm. Without a rated speed this only shows that it turns."
-            if rpm
-            else "No pulses: still, or no speed signal.",
+            (
+                f"{rpm:.0f} rpm. Without a rated speed this only shows that it turns."
+                if rpm
+                else "No pulses: still, or no speed signal."
+            ),
         )
     band = Band(rated_rpm * (1 - tolerance), rated_rpm, rated_rpm * (1 + tolerance))
     if rpm == 0:
@@ -249,7 +288,8 @@ def judge_speed(
             rpm,
             Verdict.OPEN,
             band,
-            "No pulses. See whether it turns: turning without pulses is a dead tachometer or its wire; still is the fan, its supply or its command.",
+            "No pulses. See whether it turns: turning without pulses is a dead tachometer or its wire; still"
+            " is the fan, its supply or its command.",
         )
     verdict = band.verdict(rpm)
     words = {

@@ -1,6 +1,8 @@
-"""First look, nothing opened: what to look at, in the order a repairer walks round the unit, and the answers there are.
+"""First look, nothing opened: what to look at, in the order a repairer walks round the unit, and the
+answers there are.
 
-One table; screens, reports and the weighing of suspects read it. An answer marked ``odd`` is not what a healthy unit does.
+One table; screens, reports and the weighing of suspects read it. An answer marked ``odd`` is not what a
+healthy unit does.
 """
 
 from dataclasses import dataclass
@@ -40,25 +42,124 @@ def _look(
 
 
 LOOKS: tuple[Look, ...] = (
-    _look("display", "Display", "Look at it before touching a button.",
-          ("normal", "normal"), ("code", "shows a code"), ("dead", "dead"), ("flickers", "flickers or resets"), odd="code dead flickers"),
-    _look("vent_air", "Air at the vent", "Hold a strip of paper at the vent.", ("moves", "moves"), ("weak", "weak"), ("none", "none"), odd="weak none"),
-    _look("evaporator_fan", "Evaporator fan", "Hold the door switch in and listen.", ("runs", "runs"), ("noisy", "noisy"), ("still", "still"), odd="noisy still"),
-    _look("compressor", "Compressor", "Hand near it, then on its shell.",
-          ("runs_hot", "vibrating, hot"), ("runs_warm", "vibrating, warm"), ("still_hot", "still, hot"), ("still_cold", "still, cold"), ("clicks", "clicks, rhythmic"),
-          odd="still_hot still_cold clicks", caution="Shell and discharge line can burn."),
-    _look("condenser_fan", "Condenser fan", "Look behind the kick plate.", ("runs", "runs"), ("still", "still"), ("none", "has none"), odd="still", caution="Blades cut; keep fingers out."),
-    _look("lines", "Discharge and suction line", "Feel both, a hand's breadth from the compressor.",
-          ("normal", "discharge hot, suction cool"), ("both_warm", "both at room warmth"), ("suction_frosted", "suction frosted"), odd="both_warm suction_frosted", caution="Discharge lines burn."),
-    _look("frame_loop", "Door frame", "Feel the frame between the doors.", ("normal", "hand-warm"), ("hot", "hotter than usual"), ("cold", "cold"), odd="hot cold"),
-    _look("frost", "Frost", "On the evaporator cover, without opening it.",
-          ("none", "none"), ("even", "whole face, even"), ("inlet", "only at the inlet"), ("ball", "a ball round one spot"), ("cover_frozen", "cover frozen in"), ("food", "on the food"),
-          odd="inlet ball cover_frozen food"),
-    _look("condenser_dust", "Condenser", "A torch through the grille.", ("clean", "clean"), ("dusty", "dusty"), ("blocked", "blocked"), odd="dusty blocked"),
-    _look("door_seal", "Door seal", "Pull a strip of paper at each side.", ("holds", "holds"), ("loose", "loose or torn"), odd="loose"),
-    _look("water", "Water", "Floor, drawer bottom, behind.", ("none", "none"), ("inside", "inside"), ("floor", "on the floor"), odd="inside floor", caution="Wet floor: plug out first."),
-    _look("dispenser_dip", "Dispenser pressed", "Watch the display while you press.", ("steady", "display steady"), ("blacks_out", "display blacks out"), ("none", "has none"), odd="blacks_out"),
-)  # fmt: skip
+    _look(
+        "display",
+        "Display",
+        "Look at it before touching a button.",
+        ("normal", "normal"),
+        ("code", "shows a code"),
+        ("dead", "dead"),
+        ("flickers", "flickers or resets"),
+        odd="code dead flickers",
+    ),
+    _look(
+        "vent_air",
+        "Air at the vent",
+        "Hold a strip of paper at the vent.",
+        ("moves", "moves"),
+        ("weak", "weak"),
+        ("none", "none"),
+        odd="weak none",
+    ),
+    _look(
+        "evaporator_fan",
+        "Evaporator fan",
+        "Hold the door switch in and listen.",
+        ("runs", "runs"),
+        ("noisy", "noisy"),
+        ("still", "still"),
+        odd="noisy still",
+    ),
+    _look(
+        "compressor",
+        "Compressor",
+        "Hand near it, then on its shell.",
+        ("runs_hot", "vibrating, hot"),
+        ("runs_warm", "vibrating, warm"),
+        ("still_hot", "still, hot"),
+        ("still_cold", "still, cold"),
+        ("clicks", "clicks, rhythmic"),
+        odd="still_hot still_cold clicks",
+        caution="Shell and discharge line can burn.",
+    ),
+    _look(
+        "condenser_fan",
+        "Condenser fan",
+        "Look behind the kick plate.",
+        ("runs", "runs"),
+        ("still", "still"),
+        ("none", "has none"),
+        odd="still",
+        caution="Blades cut; keep fingers out.",
+    ),
+    _look(
+        "lines",
+        "Discharge and suction line",
+        "Feel both, a hand's breadth from the compressor.",
+        ("normal", "discharge hot, suction cool"),
+        ("both_warm", "both at room warmth"),
+        ("suction_frosted", "suction frosted"),
+        odd="both_warm suction_frosted",
+        caution="Discharge lines burn.",
+    ),
+    _look(
+        "frame_loop",
+        "Door frame",
+        "Feel the frame between the doors.",
+        ("normal", "hand-warm"),
+        ("hot", "hotter than usual"),
+        ("cold", "cold"),
+        odd="hot cold",
+    ),
+    _look(
+        "frost",
+        "Frost",
+        "On the evaporator cover, without opening it.",
+        ("none", "none"),
+        ("even", "whole face, even"),
+        ("inlet", "only at the inlet"),
+        ("ball", "a ball round one spot"),
+        ("cover_frozen", "cover frozen in"),
+        ("food", "on the food"),
+        odd="inlet ball cover_frozen food",
+    ),
+    _look(
+        "condenser_dust",
+        "Condenser",
+        "A torch through the grille.",
+        ("clean", "clean"),
+        ("dusty", "dusty"),
+        ("blocked", "blocked"),
+        odd="dusty blocked",
+    ),
+    _look(
+        "door_seal",
+        "Door seal",
+        "Pull a strip of paper at each side.",
+        ("holds", "holds"),
+        ("loose", "loose or torn"),
+        odd="loose",
+    ),
+    _look(
+        "water",
+        "Water",
+        "Floor, drawer bottom, behind.",
+        ("none", "none"),
+        ("inside", "inside"),
+        ("floor", "on the floor"),
+        odd="inside floor",
+        caution="Wet floor: plug out first.",
+    ),
+    _look(
+        "dispenser_dip",
+        "Dispenser pressed",
+        "Watch the display while you press.",
+        ("steady", "display steady"),
+        ("blacks_out", "display blacks out"),
+        ("none", "has none"),
+        odd="blacks_out",
+    ),
+)
 
 _BY_ID = {look.id: look for look in LOOKS}
 

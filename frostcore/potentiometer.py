@@ -14,6 +14,7 @@ from frostcore.verdict import Band, Verdict
 DEFAULT_TOLERANCE = 0.20
 STOP_SHARE = 0.03
 """A wiper at its stop reads at most this share of the nominal resistance."""
+
 JUMP_TIMES = 1.7
 JUMP_SHARE = 0.25
 """A step in the sweep is a jump when it is this many times the usual step and this share of the whole."""
@@ -21,7 +22,8 @@ JUMP_SHARE = 0.25
 
 @dataclass(frozen=True)
 class PotVerdict:
-    """The judgement on a potentiometer: overall, each part (name, verdict, words), and the band end to end."""
+    """The judgement on a potentiometer: overall, each part (name, verdict, words), and the band end to
+    end."""
 
     verdict: Verdict
     band: Band
@@ -40,12 +42,17 @@ def judge_potentiometer(
     sweep: list[Quantity],
     tolerance: float = DEFAULT_TOLERANCE,
 ) -> PotVerdict:
-    """Judge what was measured; ``stops`` are the wiper's readings against the near end at each stop, ``sweep`` those along the turn.
+    """Judge what was measured.
+
+    ``stops`` are the wiper's readings against the near end at each stop, ``sweep`` those along the turn.
 
     Raises FrostError for a nominal value or tolerance that makes no sense.
     """
     if not nominal_ohms > 0 or not 0 < tolerance < 1:
-        message = f"A potentiometer of {nominal_ohms:g} Ω ± {tolerance * 100:g} % can't be; type the value stamped on it, such as 10k."
+        message = (
+            f"A potentiometer of {nominal_ohms:g} Ω ± {tolerance * 100:g} % can't be; type the value stamped"
+            " on it, such as 10k."
+        )
         raise FrostError(message)
     band = Band(nominal_ohms * (1 - tolerance), nominal_ohms, nominal_ohms * (1 + tolerance))
     parts = [("end_to_end", *_end_to_end(end_to_end, band))]
@@ -61,7 +68,10 @@ def judge_potentiometer(
             (
                 "sweep_missing",
                 Verdict.UNCLEAR,
-                "Nothing wrong so far, but the wiper was not swept: read it at four or more places along the turn, most of all where it is always set.",
+                (
+                    "Nothing wrong so far, but the wiper was not swept: read it at four or more places along"
+                    " the turn, most of all where it is always set."
+                ),
             )
         )
     return PotVerdict(overall, band, tuple(parts))
@@ -84,7 +94,10 @@ def _stop(number: int, reading: Quantity, nominal: float) -> tuple[Verdict, str]
     if reading.value > most:
         return (
             Verdict.HIGH,
-            f"Stop {number} reads {format_ohms(reading.value)}; near zero is wanted (at most {format_ohms(most)}).",
+            (
+                f"Stop {number} reads {format_ohms(reading.value)}; near zero is wanted (at most"
+                f" {format_ohms(most)})."
+            ),
         )
     return Verdict.IN_BAND, f"Stop {number} is near zero."
 
@@ -100,7 +113,10 @@ def _sweep(sweep: list[Quantity], end_to_end: Quantity, nominal: float) -> tuple
         if value > 1.05 * whole:
             return (
                 Verdict.HIGH,
-                f"Place {place} reads {format_ohms(value)}, more than the whole track: the wiper lifts off there.",
+                (
+                    f"Place {place} reads {format_ohms(value)}, more than the whole track: the wiper lifts"
+                    " off there."
+                ),
             )
     steps = [after - before for before, after in pairwise(values)]
     if not steps:
@@ -111,13 +127,19 @@ def _sweep(sweep: list[Quantity], end_to_end: Quantity, nominal: float) -> tuple
         if step * way < -slack:
             return (
                 Verdict.LOW if way > 0 else Verdict.HIGH,
-                f"Between places {place} and {place + 1} the wiper goes back ({format_ohms(values[place - 1])} to {format_ohms(values[place])}): a worn track.",
+                (
+                    f"Between places {place} and {place + 1} the wiper goes back"
+                    f" ({format_ohms(values[place - 1])} to {format_ohms(values[place])}): a worn track."
+                ),
             )
     usual = statistics.median(abs(step) for step in steps)
     for place, step in enumerate(steps, 1):
         if len(steps) >= 3 and abs(step) > JUMP_TIMES * max(usual, slack) and abs(step) > JUMP_SHARE * whole:
             return (
                 Verdict.HIGH,
-                f"Between places {place} and {place + 1} the wiper jumps by {format_ohms(abs(step))}: a worn track or a dirty wiper.",
+                (
+                    f"Between places {place} and {place + 1} the wiper jumps by {format_ohms(abs(step))}: a"
+                    " worn track or a dirty wiper."
+                ),
             )
     return Verdict.IN_BAND, f"The sweep is smooth over {len(values)} places."

@@ -2,8 +2,8 @@
 
 A repairer types ``2k7``, ``OL`` or ``231vac`` with one cold thumb. :func:`parse` answers with a
 :class:`Quantity`, or with an :class:`Ambiguous` that lists what it could mean, or raises
-:class:`~frostcore.errors.QuantityError` saying what to type instead. Open and short are states of
-a quantity, never a huge or tiny number.
+:class:`~frostcore.errors.QuantityError` saying what to type instead. Open and short are states of a
+quantity, never a huge or tiny number.
 
 Symbols: T in degrees Celsius at this edge; every other value in its SI unit.
 """
@@ -41,7 +41,10 @@ class State(StrEnum):
 
 @dataclass(frozen=True)
 class Quantity:
-    """One understood quantity. ``value`` is SI (degrees Celsius for temperatures) and None when open."""
+    """One understood quantity.
+
+    ``value`` is SI (degrees Celsius for temperatures) and None when open.
+    """
 
     dimension: Dimension
     value: float | None
@@ -115,9 +118,16 @@ _UNITS: dict[Dimension, dict[str, str]] = {
     Dimension.FRACTION: {"%": "%", "percent": "%"},
 }
 _BARE_UNIT = {
-    Dimension.RESISTANCE: "Ω", Dimension.TEMPERATURE: "°C", Dimension.TEMPERATURE_DIFFERENCE: "K", Dimension.VOLTAGE: "V", Dimension.CURRENT: "A",
-    Dimension.POWER: "W", Dimension.FREQUENCY: "Hz", Dimension.DURATION: "s", Dimension.FRACTION: "%",
-}  # fmt: skip
+    Dimension.RESISTANCE: "Ω",
+    Dimension.TEMPERATURE: "°C",
+    Dimension.TEMPERATURE_DIFFERENCE: "K",
+    Dimension.VOLTAGE: "V",
+    Dimension.CURRENT: "A",
+    Dimension.POWER: "W",
+    Dimension.FREQUENCY: "Hz",
+    Dimension.DURATION: "s",
+    Dimension.FRACTION: "%",
+}
 _PREFIXABLE = {
     Dimension.RESISTANCE,
     Dimension.VOLTAGE,
@@ -137,10 +147,16 @@ _EXAMPLES = {
     Dimension.FRACTION: "10%",
 }
 _NAMES = {
-    Dimension.RESISTANCE: "a resistance", Dimension.TEMPERATURE: "a temperature", Dimension.TEMPERATURE_DIFFERENCE: "a temperature difference",
-    Dimension.VOLTAGE: "a voltage", Dimension.CURRENT: "a current", Dimension.POWER: "a power", Dimension.FREQUENCY: "a frequency",
-    Dimension.DURATION: "a time", Dimension.FRACTION: "a percentage",
-}  # fmt: skip
+    Dimension.RESISTANCE: "a resistance",
+    Dimension.TEMPERATURE: "a temperature",
+    Dimension.TEMPERATURE_DIFFERENCE: "a temperature difference",
+    Dimension.VOLTAGE: "a voltage",
+    Dimension.CURRENT: "a current",
+    Dimension.POWER: "a power",
+    Dimension.FREQUENCY: "a frequency",
+    Dimension.DURATION: "a time",
+    Dimension.FRACTION: "a percentage",
+}
 
 _OPEN = re.compile(
     r"(?:[o0]\.?l\.?|open|open circuit|over ?limit|inf|infinite|∞|no continuity)", re.IGNORECASE
@@ -156,8 +172,8 @@ _PLAIN = re.compile(rf"(?P<sign>[-+−–]?)\s*(?P<number>{_NUMBER})\s*(?P<rest>
 def parse(typed: str, dimension: Dimension, *, bare_unit: str = "") -> Quantity | Ambiguous:
     """Understand what was typed for a field that asks for ``dimension``.
 
-    ``bare_unit`` is the unit to assume when none is typed (``°F`` for a Fahrenheit workshop).
-    Raises QuantityError, saying what was understood and what to type.
+    ``bare_unit`` is the unit to assume when none is typed (``°F`` for a Fahrenheit workshop). Raises
+    QuantityError, saying what was understood and what to type.
     """
     text = " ".join(typed.replace("\u00a0", " ").replace("\u202f", " ").split())
     if not text:
@@ -183,7 +199,10 @@ def parse(typed: str, dimension: Dimension, *, bare_unit: str = "") -> Quantity 
         Dimension.FRACTION,
         Dimension.TEMPERATURE_DIFFERENCE,
     }:
-        message = f"“{typed}” is negative; {_NAMES[dimension]} can't be below zero. Type it without the minus, such as {_EXAMPLES[dimension]}."
+        message = (
+            f"“{typed}” is negative; {_NAMES[dimension]} can't be below zero. Type it without the minus, such"
+            f" as {_EXAMPLES[dimension]}."
+        )
         raise QuantityError(message)
     choices = tuple(
         Quantity(
@@ -273,7 +292,10 @@ def _units(rest: str, typed: str, dimension: Dimension, bare_unit: str) -> tuple
         if other is not dimension and (
             body in other_spellings or (other in _PREFIXABLE and body[1:] in other_spellings)
         ):
-            message = f"“{typed}” reads as {_NAMES[other]}; this field wants {_NAMES[dimension]}. Type it like {_EXAMPLES[dimension]}."
+            message = (
+                f"“{typed}” reads as {_NAMES[other]}; this field wants {_NAMES[dimension]}. Type it like"
+                f" {_EXAMPLES[dimension]}."
+            )
             raise QuantityError(message)
     raise _refused(typed, dimension)
 
@@ -320,7 +342,8 @@ def fahrenheit_from_celsius(celsius: float) -> float:
 
 
 def format_value(value: float, dimension: Dimension, *, digits: int = 3) -> str:
-    """``value`` (SI) for people, with its unit, to ``digits`` significant digits where that is the custom."""
+    """``value`` (SI) for people, with its unit, to ``digits`` significant digits where that is the
+    custom."""
     match dimension:
         case Dimension.TEMPERATURE:
             return f"{_trim(_minus(f'{value:.1f}'))} °C"

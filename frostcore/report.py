@@ -39,7 +39,10 @@ class ReportReading:
 
 @dataclass(frozen=True)
 class Report:
-    """What the customer is told. Lists hold whole sentences."""
+    """What the customer is told.
+
+    Lists hold whole sentences.
+    """
 
     title: str
     call: CallTaken
@@ -55,7 +58,10 @@ class Report:
 
 
 def handover(standing: Standing) -> Report:
-    """The report of a call as it stands. The call must have been taken."""
+    """The report of a call as it stands.
+
+    The call must have been taken.
+    """
     sheet, outcome = standing.sheet, standing.outcome
     found = [f"The display showed {seen.shown}{_meaning(standing, seen)}." for seen in standing.codes]
     found += [
@@ -81,7 +87,10 @@ def handover(standing: Standing) -> Report:
             done.append(outcome.done)
         proven = tuple(text for identifier, text in PROOFS if identifier in outcome.proofs)
         if outcome.result in {"repaired", "worked_around"} and "cycled_off" not in outcome.proofs:
-            unproven = "The unit was not yet seen to reach its set-point and cycle off. Cold alone is not proof; a recheck is due."
+            unproven = (
+                "The unit was not yet seen to reach its set-point and cycle off. Cold alone is not proof; a"
+                " recheck is due."
+            )
         if outcome.recheck_days is not None:
             closed = next(
                 slip.entry.at for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome)
@@ -119,7 +128,10 @@ def _reading(standing: Standing, slip: Slip) -> ReportReading | None:
     if isinstance(body, MeterRead):
         found = standing.meter_verdicts[slip.entry.id]
         function = next((item.name for item in bench_of(sheet).functions if item.id == body.function), "")
-        name = f"{function + ', ' if function else ''}{body.red} to {body.black}, {sheet.mode(body.mode).name.lower()}"
+        name = (
+            f"{function + ', ' if function else ''}{body.red} to {body.black},"
+            f" {sheet.mode(body.mode).name.lower()}"
+        )
         return ReportReading(
             name, slip.entry.at, body.value.text, found.expected.band or found.expected.text, found.verdict
         )
@@ -149,7 +161,9 @@ def _advice(standing: Standing) -> tuple[str, ...]:
     history = dict(SUPPLY_HISTORY)
     if standing.call.supply_history:
         advice.append(
-            f"Have the supply looked at ({', '.join(history[item] for item in standing.call.supply_history)}): a bad supply kills the next board too."
+            "Have the supply looked at"
+            f" ({', '.join(history[item] for item in standing.call.supply_history)}): a bad supply kills the"
+            " next board too."
         )
     if standing.observations.get("condenser_dust") and standing.observations["condenser_dust"].answer in {
         "dusty",

@@ -1,8 +1,10 @@
-"""Contacts that depend on temperature: bimetal (defrost) thermostats, mechanical thermostats, thermal fuses.
+"""Contacts that depend on temperature: bimetal (defrost) thermostats, mechanical thermostats, thermal
+fuses.
 
-A bimetal is closed when colder than its reset temperature and open when warmer than its opening temperature; between the
-two it stays as it was, so nothing there can be judged. A mechanical thermostat is the other way round: closed (cooling)
-when warmer than its cut-in. A thermal fuse opens once, and never resets.
+A bimetal is closed when colder than its reset temperature and open when warmer than its opening
+temperature; between the two it stays as it was, so nothing there can be judged. A mechanical thermostat
+is the other way round: closed (cooling) when warmer than its cut-in. A thermal fuse opens once, and never
+resets.
 """
 
 from dataclasses import dataclass
@@ -14,6 +16,7 @@ from frostcore.verdict import Verdict
 
 CLOSED_OHMS = 2.0
 """A closed contact with its leads reads at most this."""
+
 PART_CELSIUS = 3.0
 """Stamped temperatures are held to about this."""
 
@@ -28,7 +31,8 @@ class ContactKind(StrEnum):
 
 @dataclass(frozen=True)
 class Rating:
-    """A rating as stamped: the temperature it opens at and the differential, in one unit (``°C`` or ``°F``)."""
+    """A rating as stamped: the temperature it opens at and the differential, in one unit (``°C`` or
+    ``°F``)."""
 
     opens: float
     differential: float
@@ -36,7 +40,10 @@ class Rating:
 
     def __post_init__(self) -> None:
         if self.unit not in {"°C", "°F"} or self.differential < 0:
-            message = f"A rating of {self.opens:g} with a differential of {self.differential:g} {self.unit} can't be; the differential is the kelvins (or °F) between opening and closing."
+            message = (
+                f"A rating of {self.opens:g} with a differential of {self.differential:g} {self.unit} can't"
+                " be; the differential is the kelvins (or °F) between opening and closing."
+            )
             raise FrostError(message)
 
     @property
@@ -52,7 +59,10 @@ class Rating:
 
 @dataclass(frozen=True)
 class ContactVerdict:
-    """The judgement under one reading of the stamp. ``expected`` is ``closed``, ``open`` or ``either``; ``can_judge`` is False for either."""
+    """The judgement under one reading of the stamp.
+
+    ``expected`` is ``closed``, ``open`` or ``either``; ``can_judge`` is False for either.
+    """
 
     rating: Rating
     opens_celsius: float
@@ -72,9 +82,17 @@ def judge_contact(
     closed = reading.state is State.SHORT or (reading.state is State.VALUE and reading.value <= CLOSED_OHMS)
     if reading.state is State.VALUE and reading.value > CLOSED_OHMS:
         return ContactVerdict(
-            rating, opens, _closes(kind, rating), _expected(kind, rating, celsius, margin), True, Verdict.HIGH,
-            f"{format_ohms(reading.value)} is neither closed nor open: a burnt contact, or another part lies in the path. Pull its plug and measure again.",
-        )  # fmt: skip
+            rating,
+            opens,
+            _closes(kind, rating),
+            _expected(kind, rating, celsius, margin),
+            True,
+            Verdict.HIGH,
+            (
+                f"{format_ohms(reading.value)} is neither closed nor open: a burnt contact, or another part"
+                " lies in the path. Pull its plug and measure again."
+            ),
+        )
     expected = _expected(kind, rating, celsius, margin)
     if kind is ContactKind.THERMAL_FUSE:
         if not closed:
@@ -85,7 +103,8 @@ def judge_contact(
                 "closed",
                 True,
                 Verdict.OPEN,
-                "Open: the fuse has blown, at whatever temperature it is now; it never resets. Find what overheated it, and never bypass it.",
+                "Open: the fuse has blown, at whatever temperature it is now; it never resets. Find what"
+                " overheated it, and never bypass it.",
             )
         return ContactVerdict(
             rating, opens, opens, "closed", True, Verdict.IN_BAND, "Closed, as a thermal fuse must be."
@@ -108,7 +127,10 @@ def judge_contact(
             f"At {at} it may be open or closed, so this proves nothing: {where}.",
         )
     if kind is ContactKind.BIMETAL and expected == "open" and not closed:
-        text = f"Open at {at}, as it should be: a bimetal closes only below {format_celsius(closes)}. A warm bimetal that reads open is not a fault; chill it to see it close."
+        text = (
+            f"Open at {at}, as it should be: a bimetal closes only below {format_celsius(closes)}. A warm"
+            " bimetal that reads open is not a fault; chill it to see it close."
+        )
         return ContactVerdict(rating, opens, closes, expected, False, Verdict.UNCLEAR, text)
     if closed == (expected == "closed"):
         return ContactVerdict(
@@ -165,7 +187,8 @@ def agreed(verdicts: tuple[ContactVerdict, ...]) -> Verdict:
 
 
 def _closes(kind: ContactKind, rating: Rating) -> float:
-    """Where the contact closes again: below its opening for a bimetal, above it for a mechanical thermostat."""
+    """Where the contact closes again: below its opening for a bimetal, above it for a mechanical
+    thermostat."""
     way = {ContactKind.BIMETAL: -1, ContactKind.THERMOSTAT: 1, ContactKind.THERMAL_FUSE: 0}[kind]
     return rating.opens_celsius + way * rating.differential_kelvin
 

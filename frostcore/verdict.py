@@ -52,8 +52,8 @@ class Band:
 class Question:
     """Something to ask before a reading is believed.
 
-    ``kind`` is a stable id; ``text`` asks; ``meant`` is the value as it would then be typed, and ``field``
-    says which typed value it replaces (empty when the question has no single answer to offer).
+    ``kind`` is a stable id; ``text`` asks; ``meant`` is the value as it would then be typed, and
+    ``field`` says which typed value it replaces (empty when the question has no single answer to offer).
     """
 
     kind: str

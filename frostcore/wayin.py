@@ -1,4 +1,5 @@
-"""The way in, ticked off as the unit comes apart, and the way out: the same steps in reverse, with nothing left over."""
+"""The way in, ticked off as the unit comes apart, and the way out: the same steps in reverse, with
+nothing left over."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -9,7 +10,8 @@ from frostcore.tape.entries import Body, PlugMoved, StepDone
 
 @dataclass(frozen=True)
 class WayStep:
-    """One step of a way in: where it belongs, its number, what it says, whether it is done, and the fasteners counted out."""
+    """One step of a way in: where it belongs, its number, what it says, whether it is done, and the
+    fasteners counted out."""
 
     place: Place
     number: int
@@ -117,7 +119,8 @@ def closing(sheet: Sheet, bodies: Iterable[Body]) -> tuple[Closing, ...]:
 
 
 def left_over(sheet: Sheet, bodies: Iterable[Body]) -> tuple[str, ...]:
-    """What does not add up: fasteners counted out and not all back in, of each step that was closed again."""
+    """What does not add up: fasteners counted out and not all back in, of each step that was closed
+    again."""
     found, out = [], {}
     for body in bodies:
         if not isinstance(body, StepDone):

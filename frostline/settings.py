@@ -1,8 +1,9 @@
 """Settings, all from the environment.
 
-``FROSTLINE_DEMO=1`` is for trying the product on one's own machine: it serves plain HTTP on loopback, keeps a
-secret key of its own in the data folder and lets anyone enter as a demo technician. Without it the server wants
-``FROSTLINE_SECRET_KEY`` and ``FROSTLINE_ALLOWED_HOSTS`` and speaks only HTTPS (behind a proxy that ends it).
+``FROSTLINE_DEMO=1`` is for trying the product on one's own machine: it serves plain HTTP on loopback,
+keeps a secret key of its own in the data folder and lets anyone enter as a demo technician. Without it
+the server wants ``FROSTLINE_SECRET_KEY`` and ``FROSTLINE_ALLOWED_HOSTS`` and speaks only HTTPS (behind a
+proxy that ends it).
 """
 
 import os
@@ -116,7 +117,10 @@ DATABASES = {
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 10,
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON; PRAGMA busy_timeout=10000;",
+            "init_command": (
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON; PRAGMA"
+                " busy_timeout=10000;"
+            ),
         },
     }
 }

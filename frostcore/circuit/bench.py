@@ -33,7 +33,10 @@ class Bench:
         self._lock = Lock()
 
     def scene(self, mode: str, *, live: bool = True, pulled: tuple[str, ...] = ()) -> Settled:
-        """The unit settled in a mode; with ``live`` False, that mode with the plug out. Raises CircuitError for unknown names."""
+        """The unit settled in a mode; with ``live`` False, that mode with the plug out.
+
+        Raises CircuitError for unknown names.
+        """
         live = live and mode not in self._resting
         key = (mode, live, tuple(sorted(pulled)))
         found = self._scenes.get(key)
@@ -49,14 +52,20 @@ class Bench:
     def reading(
         self, mode: str, function: Function, red: str, black: str, pulled: tuple[str, ...] = ()
     ) -> Reading:
-        """What a healthy unit reads, in the maker's band where the sheet states one; CircuitError for a point that is not there."""
+        """What a healthy unit reads, in the maker's band where the sheet states one.
+
+        CircuitError for a point that is not there.
+        """
         settled = self.scene(mode, live=function.live, pulled=pulled)
         found = expect(settled, points(self.sheet, settled.circuit, red, black, function), function)
         return as_stated(self.sheet, found, mode, red, black, pulled)
 
     @cached_property
     def functions(self) -> tuple[FunctionName, ...]:
-        """Everything that can be traced; nothing on a sheet without a harness, or whose circuit lacks something (see ``problem``)."""
+        """Everything that can be traced.
+
+        Nothing on a sheet without a harness, or whose circuit lacks something (see ``problem``).
+        """
         if not self.sheet.harness or not self.sheet.modes or self.problem:
             return ()
         found = self.scene(self.sheet.resting_mode, live=False)
@@ -112,7 +121,10 @@ _lock = Lock()
 
 
 def bench_of(sheet: Sheet) -> Bench:
-    """The bench of a sheet. A bench keeps its sheet, so that the sheet's identity names it for as long as it is kept."""
+    """The bench of a sheet.
+
+    A bench keeps its sheet, so that the sheet's identity names it for as long as it is kept.
+    """
     key = id(sheet)
     found = _benches.get(key)
     if found is None or found.sheet is not sheet:

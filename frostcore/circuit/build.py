@@ -1,4 +1,5 @@
-"""A sheet in a mode as a circuit: the wall, the plug, the boards, the harness, the parts, and what strays between them."""
+"""A sheet in a mode as a circuit: the wall, the plug, the boards, the harness, the parts, and what strays
+between them."""
 
 from collections.abc import Iterator
 from dataclasses import replace
@@ -22,17 +23,23 @@ from frostcore.sheet.model import ComponentKind, Mode, Sheet
 
 WALL_OHMS = 0.35
 """The house's own loop resistance."""
+
 MAINS_TOLERANCE = 0.06
 STRAY_FARADS = {"relay": 220e-12, "triac": 10e-9, "transistor": 0.0}
 """Across an open switch: a relay's contact with the live wires beside its own, a triac's snubber."""
+
 SWITCH_OHMS = {"relay": 0.03, "triac": 0.6, "transistor": 0.12}
 WIRE_FARADS_PER_METRE = 60e-12
 GROUND_OHMS, GROUND_FARADS = 1e6, 2.2e-9
-"""What ties a board's low-voltage ground to the chassis: a discharge resistor and an interference capacitor."""
+"""What ties a board's low-voltage ground to the chassis: a discharge resistor and an interference
+capacitor."""
 
 
 class Builder:
-    """A sheet's circuits mode by mode; what no mode changes (boards, wires, strays, which nodes there are) is made once."""
+    """A sheet's circuits mode by mode.
+
+    What no mode changes (boards, wires, strays, which nodes there are) is made once.
+    """
 
     def __init__(self, sheet: Sheet) -> None:
         self.sheet = sheet
@@ -45,7 +52,10 @@ class Builder:
         self._like: Topology | None = None
 
     def circuit(self, mode: str, *, live: bool | None = None, pulled: tuple[str, ...] = ()) -> Circuit:
-        """The circuit in a mode; ``live`` False is the same state with the plug out. Raises CircuitError naming what is unknown."""
+        """The circuit in a mode; ``live`` False is the same state with the plug out.
+
+        Raises CircuitError naming what is unknown.
+        """
         found, plate = _mode(self.sheet, mode), self.sheet.plate
         live = found.live if live is None else live and found.live
         branches = (
@@ -94,7 +104,10 @@ def _mode(sheet: Sheet, mode: str) -> Mode:
     try:
         return sheet.mode(mode)
     except KeyError:
-        message = f"There is no mode “{mode}” on the {sheet.title}; it has {', '.join(item.id for item in sheet.modes)}."
+        message = (
+            f"There is no mode “{mode}” on the {sheet.title}; it has"
+            f" {', '.join(item.id for item in sheet.modes)}."
+        )
         raise CircuitError(message) from None
 
 
@@ -189,7 +202,10 @@ def _board(sheet: Sheet, board: Board) -> Iterator[Branch]:
     for channel in board.sensor_inputs:
         rail = next((rail for rail in board.rails if rail.volts == channel.reference_volts), None)
         if rail is None:
-            message = f"The input of sensor {channel.sensor} is referred to {channel.reference_volts:g} V, and board {board.component} has no such rail."
+            message = (
+                f"The input of sensor {channel.sensor} is referred to {channel.reference_volts:g} V, and"
+                f" board {board.component} has no such rail."
+            )
             raise CircuitError(message)
         identifier, node = f"{board.component}.pullup_{channel.sensor}", sheet.wiring.near(channel.pin)
         yield Branch(

@@ -1,4 +1,5 @@
-"""Whether a sheet's circuit can be built and solved in every mode, told place by place before anybody works with it."""
+"""Whether a sheet's circuit can be built and solved in every mode, told place by place before anybody
+works with it."""
 
 from collections.abc import Callable, Iterator
 
@@ -53,7 +54,8 @@ def _problems(sheet: Sheet, scene: Callable[[str], Settled]) -> Iterator[Problem
         if settled.unsettled:
             yield Problem(
                 f"modes[{index}]",
-                f"In {mode.name.lower()} this never settles: {', '.join(settled.unsettled)}. Look at the rail that feeds it, and at what it needs.",
+                f"In {mode.name.lower()} this never settles: {', '.join(settled.unsettled)}. Look at the rail"
+                " that feeds it, and at what it needs.",
             )
     if not told:
         yield from _stated(sheet, scene)

@@ -1,6 +1,7 @@
 """What a circuit is made of: branches with states, the rules that choose a state, and stray capacitance.
 
-Symbols: Z impedance in ohms, E source volts (r.m.s. phasor at mains frequency, or DC), ω angular frequency in rad/s.
+Symbols: Z impedance in ohms, E source volts (r.m.s. phasor at mains frequency, or DC), ω angular
+frequency in rad/s.
 """
 
 import math
@@ -14,7 +15,8 @@ import numpy as np
 from frostcore.errors import FrostError
 
 INSULATION_OHMS = 10e9
-"""Every node leaks this much to the chassis: no insulation is perfect, and no node floats without a potential."""
+"""Every node leaks this much to the chassis: no insulation is perfect, and no node floats without a
+potential."""
 
 
 class CircuitError(FrostError):
@@ -30,9 +32,11 @@ class Analysis(StrEnum):
 
 @dataclass(frozen=True)
 class Impedance:
-    """A branch in one state: resistance, inductance and capacitance in series, and sources in series with them.
+    """A branch in one state: resistance, inductance and capacitance in series, and sources in series with
+    them.
 
-    ``tolerance`` is the fraction R and L vary by between good parts, ``source_tolerance`` the same of the sources.
+    ``tolerance`` is the fraction R and L vary by between good parts, ``source_tolerance`` the same of the
+    sources.
     """
 
     ohms: float
@@ -74,7 +78,8 @@ States = dict[str, Impedance | None]
 
 @dataclass(frozen=True)
 class Sense:
-    """A condition on the solved circuit: volts between two nodes, or amperes through a branch when ``branch`` is named.
+    """A condition on the solved circuit: volts between two nodes, or amperes through a branch when
+    ``branch`` is named.
 
     It becomes true at ``rises`` and stays true down to ``holds``.
     """
@@ -89,10 +94,11 @@ class Sense:
 
 @dataclass(frozen=True)
 class Control:
-    """How a branch changes state by itself: ``on`` while its signal is commanded and all senses hold, else ``off``.
+    """How a branch changes state by itself: ``on`` while its signal is commanded and all senses hold,
+    else ``off``.
 
-    ``latched``: it goes off once a sense is true and stays off (an overload). ``restarts``: its ``on`` state is reached only from
-    standstill, so a fault is tried from there (a motor that must start).
+    ``latched``: it goes off once a sense is true and stays off (an overload). ``restarts``: its ``on``
+    state is reached only from standstill, so a fault is tried from there (a motor that must start).
     """
 
     on: str
@@ -116,7 +122,10 @@ class BranchKind(StrEnum):
 
 @dataclass(frozen=True)
 class Branch:
-    """A two-terminal part of the circuit from node ``a`` to node ``b``. ``part`` is the component it belongs to."""
+    """A two-terminal part of the circuit from node ``a`` to node ``b``.
+
+    ``part`` is the component it belongs to.
+    """
 
     id: str
     a: str
@@ -155,7 +164,8 @@ class Stray:
 
 
 class Topology:
-    """What of a circuit no state changes: its nodes, where its branches end, and where the system's matrix has entries.
+    """What of a circuit no state changes: its nodes, where its branches end, and where the system's matrix
+    has entries.
 
     Unknowns: the n node voltages, then the m branch currents; N = n + m stands for the reference.
     """
@@ -187,9 +197,11 @@ class Topology:
 
 
 class Pattern:
-    """The system's matrix in one analysis, column by column, ready to be filled with the branches' α and β.
+    """The system's matrix in one analysis, column by column, ready to be filled with the branches' α and
+    β.
 
-    Stamps, in order: insulation and strays (whose values stand), the branches' currents at their two nodes, then α, −α and −β of every branch.
+    Stamps, in order: insulation and strays (whose values stand), the branches' currents at their two
+    nodes, then α, −α and −β of every branch.
     """
 
     def __init__(self, topology: Topology, analysis: Analysis) -> None:
@@ -235,7 +247,8 @@ class Pattern:
 
 @dataclass(frozen=True)
 class Circuit:
-    """A unit in one mode, with the plug in or out and some connectors pulled: branches in their starting states."""
+    """A unit in one mode, with the plug in or out and some connectors pulled: branches in their starting
+    states."""
 
     mode: str
     live: bool

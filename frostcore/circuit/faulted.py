@@ -1,7 +1,9 @@
-"""Many faults of a unit at once, in several modes or with several connectors pulled: the state each settles in, as edits of the healthy circuits.
+"""Many faults of a unit at once, in several modes or with several connectors pulled: the state each
+settles in, as edits of the healthy circuits.
 
-A fault starts from the healthy unit's settled state, but motors that must start are tried from standstill. Only what differs from the
-healthy circuit is edited; all faults of all circuits go through each round of logic together.
+A fault starts from the healthy unit's settled state, but motors that must start are tried from
+standstill. Only what differs from the healthy circuit is edited; all faults of all circuits go through
+each round of logic together.
 """
 
 from collections.abc import Sequence
@@ -19,7 +21,8 @@ from frostcore.circuit.solver import Array, Flags, Places, Solved, rows_of
 
 @dataclass(frozen=True)
 class Change:
-    """What a fault does to one branch: new states, a state it is forced into, a command that is always there."""
+    """What a fault does to one branch: new states, a state it is forced into, a command that is always
+    there."""
 
     states: States | None = None
     forced: str | None = None
@@ -36,7 +39,8 @@ class Change:
 
 @dataclass(frozen=True)
 class Damage:
-    """What a fault does to a circuit: changes by branch id, and impedances added between nodes (in both analyses)."""
+    """What a fault does to a circuit: changes by branch id, and impedances added between nodes (in both
+    analyses)."""
 
     changes: dict[str, Change] = field(default_factory=dict)
     bridges: tuple[tuple[str, str, Impedance], ...] = ()
@@ -60,9 +64,12 @@ class SettledFaults:
         pool: Executor | None = None,
         probed: Places | None = None,
     ) -> None:
-        """``damages`` of each base, as many for each; what is the same object in two bases is worked out once. All bases are live, or none is.
+        """``damages`` of each base, as many for each.
 
-        With a pool, what can be solved beside the caller's own work is, and so is what pairs of rows that will be ``probed`` (P×2) show.
+        What is the same object in two bases is worked out once.
+
+        All bases are live, or none is.         With a pool, what can be solved beside the caller's own
+        work is, and so is what pairs of rows that will be ``probed`` (P×2) show.
         """
         self.bases, self.per_base = tuple(bases), len(damages[0])
         self.analyses, live = analyses(bases[0].circuit), bases[0].circuit.live
@@ -110,7 +117,10 @@ class SettledFaults:
 
     @cached_property
     def _standing(self) -> Standing:
-        """How the controls of every fault stand in the end; worked out when first asked, for the columns may still be on their way."""
+        """How the controls of every fault stand in the end.
+
+        Worked out when first asked, for the columns may still be on their way.
+        """
         logic, scenes = self._logic, len(self.bases)
         if not self.bases[0].circuit.live:
             return Standing(self._base_on[self.scene], self._forced)
@@ -156,7 +166,10 @@ class SettledFaults:
         return standing
 
     def _changes(self, analysis: Analysis, faults: Places, on: Flags) -> Changes:
-        """What these faults change in one analysis with their controls standing so (a row a fault); what stays as in the healthy circuit is left out."""
+        """What these faults change in one analysis with their controls standing so (a row a fault).
+
+        What stays as in the healthy circuit is left out.
+        """
         scene = self.scene[faults]
         edit, slot, rows = self._written.of(analysis, faults, on)
         order, column = np.nonzero((on != self._base_on[scene]) & ~self._own[faults])
@@ -197,7 +210,8 @@ class SettledFaults:
 
 
 def with_fault(base: Settled, damage: Damage) -> Settled:
-    """One fault written into the circuit itself and solved anew in the states it settles in: what a deck shows, and a check on the edits."""
+    """One fault written into the circuit itself and solved anew in the states it settles in: what a deck
+    shows, and a check on the edits."""
     settled = SettledFaults([base], [[damage]])
     broken = damaged(base.circuit, damage)
     states = settled.states(0) + ("",) * len(damage.bridges)
@@ -213,7 +227,10 @@ def with_fault(base: Settled, damage: Damage) -> Settled:
 
 
 class _Written:
-    """All damages' own changes in all bases, written out as arrays; what several bases share is written once."""
+    """All damages' own changes in all bases, written out as arrays.
+
+    What several bases share is written once.
+    """
 
     def __init__(self, bases: Sequence[Settled], damages: Sequence[Sequence[Damage]]) -> None:
         first = bases[0].circuit
@@ -306,7 +323,8 @@ class _Written:
         return found[self._which]
 
     def of(self, analysis: Analysis, faults: Places, on: Flags) -> tuple[Places, Places, Array]:
-        """(edit, slot, rows) of these faults' own changes, flat, with the controls standing as ``on`` says (a row a fault)."""
+        """(edit, slot, rows) of these faults' own changes, flat, with the controls standing as ``on``
+        says (a row a fault)."""
         which = self._which[faults]
         sizes = self._sizes[analysis][which]
         edit = np.repeat(np.arange(len(faults)), sizes)

@@ -1,8 +1,9 @@
-"""The trace laid out: boards at the left with their connectors as they sit, wires in their colours, inline plugs, loads at the right.
+"""The trace laid out: boards at the left with their connectors as they sit, wires in their colours,
+inline plugs, loads at the right.
 
-Geometry only, in the units of the picture's viewBox, y downward; a template draws it. Boxes stand in columns by how many plugs lie between
-them and a board; each wire runs level, drops on a track of its own between two columns, and runs level again, through a gap left free for
-it where it passes a column.
+Geometry only, in the units of the picture's viewBox, y downward; a template draws it. Boxes stand in
+columns by how many plugs lie between them and a board; each wire runs level, drops on a track of its own
+between two columns, and runs level again, through a gap left free for it where it passes a column.
 """
 
 from collections.abc import Iterable, Mapping
@@ -46,7 +47,9 @@ class _Item:
 def lay_out(
     sheet: Sheet, path: Trace | None, *, whole: bool = False, working: frozenset[str] = frozenset()
 ) -> TracePicture:
-    """The picture of a path: the connectors it touches with all their pins, and everything on it; or of the whole unit.
+    """The picture of a path: the connectors it touches with all their pins, and everything on it.
+
+    Or of the whole unit.
 
     ``working`` are branches to light instead of the path's: those of everything that runs in a mode.
     """
@@ -74,7 +77,8 @@ def _owner(sheet: Sheet, point: str) -> tuple[str, str]:
 def _items(
     sheet: Sheet, path: Trace | None, stretches: Iterable[Stretch], *, whole: bool
 ) -> dict[tuple[str, str], _Item]:
-    """The boxes with their rows: all pins of a connector or plug in their order, a component's terminals as met."""
+    """The boxes with their rows: all pins of a connector or plug in their order, a component's terminals
+    as met."""
     items: dict[tuple[str, str], _Item] = {}
     names = {component.id: component.name for component in sheet.components}
     points = [point for stretch in stretches for point in (stretch.start, stretch.end)]
@@ -184,7 +188,10 @@ def _links(items: Mapping[tuple[str, str], _Item], stretches: Iterable[Stretch])
 
 
 def _levels(items: Mapping[tuple[str, str], _Item], links: Iterable[Link]) -> None:
-    """Columns: boards' connectors first; a wire leads one column on, unless it joins two components, which share theirs."""
+    """Columns: boards' connectors first.
+
+    A wire leads one column on, unless it joins two components, which share theirs.
+    """
     links = list(links)
     for _ in range(len(items) + 1):
         changed = False
@@ -203,7 +210,8 @@ Chain = tuple[list[tuple[_Item, str]], Stretch]
 
 
 def _with_gaps(items: dict[tuple[str, str], _Item], links: Iterable[Link]) -> list[Chain]:
-    """Each wire as the boxes and points it passes: a gap stands for it in every column it only crosses."""
+    """Each wire as the boxes and points it passes: a gap stands for it in every column it only
+    crosses."""
     chains = []
     for start, start_point, end, end_point, stretch in links:
         first, last = items[start], items[end]
@@ -218,7 +226,10 @@ def _with_gaps(items: dict[tuple[str, str], _Item], links: Iterable[Link]) -> li
 
 
 def _stack(items: Mapping[tuple[str, str], _Item], chains: Iterable[Chain], along: list[str]) -> None:
-    """Rows: the first column in the sheet's order, each next one in the order of what leads to it; what the path passes, ``along`` it."""
+    """Rows: the first column in the sheet's order, each next one in the order of what leads to it.
+
+    What the path passes, ``along`` it.
+    """
     columns: dict[int, list[_Item]] = {}
     for item in items.values():
         columns.setdefault(item.level, []).append(item)
@@ -290,7 +301,8 @@ def _draw(
                 tracks[channel].append((start, end, number, hop))
     places: dict[tuple[int, int], int] = {}
     for found in tracks.values():
-        # Wires going down take the nearer tracks from the lowest start, wires going up from the highest, so that they cross little.
+        # Wires going down take the nearer tracks from the lowest start, wires going up from the highest, so
+        # that they cross little.
         for place, (_, _, number, hop) in enumerate(
             sorted(found, key=lambda item: (item[1] < item[0], -item[0] if item[1] >= item[0] else item[0]))
         ):
@@ -418,7 +430,8 @@ def _port_note(sheet: Sheet, item: _Item, point: str) -> str:
 
 
 def _insides(sheet: Sheet, path: Trace, ports: Mapping[str, Port], bottom: float) -> tuple[Inside, ...]:
-    """The path within boards: runs of points between two pins, or between a source (or return) inside and a pin."""
+    """The path within boards: runs of points between two pins, or between a source (or return) inside and
+    a pin."""
     drawn = []
     points = path.points
     run: list[int] = []

@@ -1,19 +1,23 @@
 """Many small edits of solved circuits, without solving any circuit anew.
 
-A fault replaces branch rows or adds branches between two nodes. With C the columns A⁻¹e_k of replaced rows and A⁻¹w, w = e_a − e_b, of added
-branches, the edited solution is x' = x − C μ, where μ solves the edit's own rows put on C and x (Sherman–Morrison–Woodbury): for a replaced
-row r'·(x − Cμ) = E', for an added branch wᵀ(x − Cμ) − Zμ = E.
+A fault replaces branch rows or adds branches between two nodes. With C the columns A⁻¹e_k of replaced rows
+and A⁻¹w, w = e_a − e_b, of added branches, the edited solution is x' = x − C μ, where μ solves the edit's
+own rows put on C and x (Sherman–Morrison–Woodbury): for a replaced row r'·(x − Cμ) = E', for an added
+branch wᵀ(x − Cμ) − Zμ = E.
 
-Each changed slot is looked at through one port quantity q: a closed branch's current, an open or added branch's volts. Its healthy row gives
-the other quantity, v = Z i + E or i = 0, so that the new row α v − β i = E' becomes g q + const with g = αZ − β for a closed and g = α for an
-open branch (1 for an added one). With H the port quantities of the columns, the edit's equations are
+Each changed slot is looked at through one port quantity q: a closed branch's current, an open or added
+branch's volts. Its healthy row gives the other quantity, v = Z i + E or i = 0, so that the new row α v − β
+i = E' becomes g q + const with g = αZ − β for a closed and g = α for an open branch (1 for an added one).
+With H the port quantities of the columns, the edit's equations are
 
     (d + g H) μ = g q + h        closed: d = α, h = αE − E';  open: d = β, h = −E';  added: d = Z, h = −E'
 
-where d stands on the diagonal. The circuits are reciprocal (closed branches' rows and columns are each other's mirror images), so the
-impedance two points show under an edit needs nothing but what the columns give across them: wᵀA'⁻¹w = wᵀA⁻¹w − tᵀ (d + g H)⁻¹ (g t), t = Cᵀw.
+where d stands on the diagonal. The circuits are reciprocal (closed branches' rows and columns are each
+other's mirror images), so the impedance two points show under an edit needs nothing but what the columns
+give across them: wᵀA'⁻¹w = wᵀA⁻¹w − tᵀ (d + g H)⁻¹ (g t), t = Cᵀw.
 
-S circuits of the same topology (modes, pulled connectors) are edited together; F edits in all, each of one of them.
+S circuits of the same topology (modes, pulled connectors) are edited together; F edits in all, each of one
+of them.
 """
 
 from collections.abc import Callable, Sequence
@@ -33,8 +37,10 @@ _NO_PATH = (
 )
 _PLAIN = 2
 """Up to so many changes need no refinement."""
+
 _GOOD_VOLTS, _GOOD_OHMS, _GOOD_SHARE = 1e-6, 1e-3, 1e-6
 """How good a solution and an impedance must be, absolutely and (an impedance) as a share of itself."""
+
 _ROUNDING = float(np.finfo(float).eps)
 
 
@@ -42,7 +48,8 @@ _ROUNDING = float(np.finfo(float).eps)
 class Changes:
     """The changes of F edits, flat and sorted by edit (D of them): what each puts in the place of a slot.
 
-    A slot is a branch, or beyond the m branches a pair of rows to be bridged. Rows are α, β, E (D×3), those of a branch; a bridge's has α = 1 and β = Z.
+    A slot is a branch, or beyond the m branches a pair of rows to be bridged. Rows are α, β, E (D×3), those
+    of a branch; a bridge's has α = 1 and β = Z.
     """
 
     edit: Places
@@ -51,7 +58,8 @@ class Changes:
 
 
 class Bases:
-    """The solved circuits (S) that edits start from, with the columns C of all slots that an edit may change.
+    """The solved circuits (S) that edits start from, with the columns C of all slots that an edit may
+    change.
 
     Slots are counted anew here: R of them, and one more, of number ``none``, that changes nothing.
     """
@@ -61,7 +69,8 @@ class Bases:
     ) -> None:
         """``branches`` (their places) and ``bridges`` (P×2 rows) are the slots.
 
-        With a pool the columns are solved in it, beside the caller's own work: SuperLU lets go of the interpreter.
+        With a pool the columns are solved in it, beside the caller's own work: SuperLU lets go of the
+        interpreter.
         """
         first = solved[0]
         self.solved, self.size, self._bridges, kind = (
@@ -102,7 +111,8 @@ class Bases:
         self._plus = np.where(self.closed, self.own, self.ends[0])
         self._minus = np.where(self.closed, self.size, self.ends[1])
         self.port = np.take_along_axis(self.x, self._plus, 1) - np.take_along_axis(self.x, self._minus, 1)
-        """q of the healthy circuits (S × R+1); the reference's row is zero, so a current is its own row less nothing."""
+        """q of the healthy circuits (S × R+1); the reference's row is zero, so a current is its own row
+        less nothing."""
 
     def _solve(self, scene: int) -> None:
         self._columns[scene, : self.none, : self.size] = self.solved[scene].solve(self._right).T
@@ -139,7 +149,10 @@ class Bases:
         )
 
     def seen(self, ends: Places) -> Array:
-        """wᵀA⁻¹w of pairs of rows in each circuit (S×P×2): S×P. What is bridged too is known already."""
+        """wᵀA⁻¹w of pairs of rows in each circuit (S×P×2): S×P.
+
+        What is bridged too is known already.
+        """
         known = {tuple(pair): slot for slot, pair in enumerate(self._bridges, self._branches)}
         found = np.empty(ends.shape[:2], self.x.dtype)
         for scene, solved in enumerate(self.solved):
@@ -153,7 +166,8 @@ class Bases:
 
 
 class Ports:
-    """Pairs of rows looked at in every circuit (S×P×2): what the solution and each slot's column give across them."""
+    """Pairs of rows looked at in every circuit (S×P×2): what the solution and each slot's column give
+    across them."""
 
     def __init__(self, bases: Bases, ends: Places) -> None:
         self.bases, self.ends = bases, ends
@@ -179,7 +193,10 @@ def _flat(columns: Array) -> Array:
 
 
 class _Group:
-    """Edits of up to K changes each. A padded change changes nothing: its column is zero and so is its unknown."""
+    """Edits of up to K changes each.
+
+    A padded change changes nothing: its column is zero and so is its unknown.
+    """
 
     def __init__(self, bases: Bases, edits: Places, scene: Places, slot: Places, rows: Array) -> None:
         self.bases, self.edits, self.scene, self.slot = bases, edits, scene, slot
@@ -213,7 +230,8 @@ class _Group:
             raise CircuitError(_NO_PATH) from None
 
     def _minus(self, plain: Array, columns: Array, mu: Array) -> Array:
-        """Vectors of every circuit (S×R), less what the changed slots' columns (S × slots × R) add: F×R."""
+        """Vectors of every circuit (S×R), less what the changed slots' columns (S × slots × R) add:
+        F×R."""
         found = plain.take(self.scene, axis=0)
         if self.most == 1:
             found -= _flat(columns).take(self.flat[:, 0], axis=0) * mu
@@ -231,9 +249,11 @@ class _Group:
         )
 
     def doubtful(self) -> Flags:
-        """Which edits' solutions rounding may have spoiled (F): a port quantity in a column is good to the rounding of the column's largest entry.
+        """Which edits' solutions rounding may have spoiled (F): a port quantity in a column is good to
+        the rounding of the column's largest entry.
 
-        That is too little where what is left of a path is insulation. Of many changes every solution is doubted.
+        That is too little where what is left of a path is insulation. Of many changes every solution is
+        doubted.
         """
         if not 0 < self.most <= _PLAIN:
             return np.full(len(self.edits), self.most > 0)
@@ -252,7 +272,8 @@ class _Group:
         )
 
     def residual(self) -> Array:
-        """What the edited circuits' own equations leave of their right-hand sides, but for the edited rows (F × N)."""
+        """What the edited circuits' own equations leave of their right-hand sides, but for the edited
+        rows (F × N)."""
         bases, right, order = self.bases, np.zeros_like(self.x), np.arange(len(self.edits))[:, None]
         for scene in np.unique(self.scene):
             mine, solved = np.flatnonzero(self.scene == scene), bases.solved[scene]
@@ -311,9 +332,11 @@ class _Group:
         return found
 
     def _spoiled(self, ports: Ports, inverse: Array, across: Array, mu: Array, found: Array) -> Places:
-        """The edits whose impedances rounding may have spoiled: several changes that join what floats take gigohms from gigohms.
+        """The edits whose impedances rounding may have spoiled: several changes that join what floats
+        take gigohms from gigohms.
 
-        The error is that of the terms subtracted, times the condition of the edit's own equations (Skeel's, which no row's scale changes).
+        The error is that of the terms subtracted, times the condition of the edit's own equations
+        (Skeel's, which no row's scale changes).
         """
         condition = _ROUNDING * np.matmul(np.abs(inverse), np.abs(self._matrix)).sum(axis=2).max(axis=1)
         most = np.abs(ports.across).max(axis=2, initial=0).ravel().take(self.flat)
@@ -374,7 +397,8 @@ class Edited:
         return found
 
     def refine(self) -> "Edited":
-        """These edits, with a step of iterative refinement for those whose solutions may have lost figures.
+        """These edits, with a step of iterative refinement for those whose solutions may have lost
+        figures.
 
         Without it solutions are good to a few figures, which is enough to see what logic does.
         """

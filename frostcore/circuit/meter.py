@@ -1,9 +1,10 @@
 """What a meter shows between two points of a circuit, with the band a healthy unit's reading lies in.
 
-Ohms: the effective resistance wᵀA⁻¹w with the plug out. Volts: the open-circuit volts v divided between the meter's own impedance Zm and
-what the points show, v·Zm/(Zm + Z). The band adds every part's tolerance at its worst: ∂v/∂Z_k = i_k·y_k and ∂v/∂E_k = y_k, where y_k is
-what one volt in branch k's place gives between the points, and ∂R/∂R_k = j_k² with j_k the branch's share of one ampere sent through the
-probes (Tellegen's theorem).
+Ohms: the effective resistance wᵀA⁻¹w with the plug out. Volts: the open-circuit volts v divided between the
+meter's own impedance Zm and what the points show, v·Zm/(Zm + Z). The band adds every part's tolerance at
+its worst: ∂v/∂Z_k = i_k·y_k and ∂v/∂E_k = y_k, where y_k is what one volt in branch k's place gives between
+the points, and ∂R/∂R_k = j_k² with j_k the branch's share of one ampere sent through the probes (Tellegen's
+theorem).
 """
 
 import math
@@ -54,11 +55,14 @@ class Function(StrEnum):
 METER_OHMS = {Function.VAC: 10e6, Function.VDC: 10e6, Function.VAC_LOZ: 3e3}
 OPEN_OHMS = 40e6
 """A meter's highest range; above it shows OL."""
+
 METER_SHARE = 0.01
 METER_FLOOR = {Function.OHM: 0.3, Function.VAC: 0.3, Function.VDC: 0.05, Function.VAC_LOZ: 0.5}
 """Leads, contact and the last digits."""
+
 PHANTOM_WIDE = 3.0
 """Stray capacitance is known to about this factor each way."""
+
 OHM_TEST = Impedance(1e3, dc_volts=1.0)
 """An ohmmeter as the deck shows it: one volt behind a kilohm."""
 
@@ -75,9 +79,11 @@ class Points:
 
 @dataclass(frozen=True)
 class Reading:
-    """A reading foretold. ``value`` is None where the meter shows OL; ``low`` and ``high`` bound it, ``high`` None where it has no bound.
+    """A reading foretold.
 
-    ``phantom`` tells a voltage that a low impedance pulls down; ``stated`` where the maker's paper, not the circuit, gives the band.
+    ``value`` is None where the meter shows OL; ``low`` and ``high`` bound it, ``high`` None where it has
+    no bound.     ``phantom`` tells a voltage that a low impedance pulls down; ``stated`` where the
+    maker's paper, not the circuit, gives the band.
     """
 
     function: Function
@@ -103,7 +109,10 @@ class Reading:
         if self.value is None:
             return f"OL, above {format_ohms(OPEN_OHMS)}"
         if self.phantom:
-            return f"about {self.text}, a phantom voltage: high impedance only, near 0 V on the low-impedance range"
+            return (
+                f"about {self.text}, a phantom voltage: high impedance only, near 0 V on the low-impedance"
+                " range"
+            )
         return f"{self.text} ({self.band})" + (f", {self.stated}" if self.stated else "")
 
     @property
@@ -129,9 +138,10 @@ def show(function: Function, value: float | None) -> str:
 
 
 def points(sheet: Sheet, circuit: Circuit, red: str, black: str, function: Function) -> Points:
-    """The nodes behind two points. A pin of a pulled connector is touched at its wire for ohms, at its board for volts, unless the point
+    """The nodes behind two points.
 
-    says which: ``CN3.5/wire``, ``CN3.5/board``. Raises CircuitError naming a point that is not there.
+    A pin of a pulled connector is touched at its wire for ohms, at its board for volts, unless the point
+        says which: ``CN3.5/wire``, ``CN3.5/board``. Raises CircuitError naming a point that is not there.
     """
     return Points(red, black, *(node_of(sheet, circuit, point, function) for point in (red, black)))
 
@@ -165,7 +175,8 @@ def _near(sheet: Sheet, circuit: Circuit, name: str) -> str:
     if not options:
         options = [connector.id for connector in sheet.connectors]
         return (
-            f"Write a pin such as {options[0]}.1, a terminal such as plug.l, or a node; connectors are {', '.join(options)}."
+            f"Write a pin such as {options[0]}.1, a terminal such as plug.l, or a node; connectors are"
+            f" {', '.join(options)}."
             if options
             else "Write a node of the sheet."
         )
@@ -183,7 +194,11 @@ def scene(
 def as_stated(
     sheet: Sheet, reading: Reading, mode: str, red: str, black: str, pulled: tuple[str, ...] = ()
 ) -> Reading:
-    """The reading with the band the maker states for it, where the sheet has one: it beats the computed band. Either way round of the leads."""
+    """The reading with the band the maker states for it, where the sheet has one: it beats the computed
+    band.
+
+    Either way round of the leads.
+    """
     for given in sheet.stated_readings:
         same = (
             given.function == reading.function
@@ -272,7 +287,8 @@ class _Tolerances:
 
 
 def plug_watts(settled: Settled) -> tuple[float, float]:
-    """(watts, amperes) at the plug: the mains source's own, and what the rails give out through a supply of about 80 %."""
+    """(watts, amperes) at the plug: the mains source's own, and what the rails give out through a supply
+    of about 80 %."""
     circuit = settled.circuit
     if not circuit.live:
         return 0.0, 0.0

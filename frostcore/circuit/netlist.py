@@ -1,4 +1,5 @@
-"""A setup as a deck to run: the unit in its mode, with its fault, its pulled connectors, and the meter between its two points."""
+"""A setup as a deck to run: the unit in its mode, with its fault, its pulled connectors, and the meter
+between its two points."""
 
 from frostcore.circuit.element import Analysis, Impedance
 from frostcore.circuit.meter import METER_OHMS, OHM_TEST, Function, Points, node_of
@@ -7,7 +8,8 @@ from frostcore.circuit.spice import deck, names
 from frostcore.sheet.model import Sheet
 
 TIE = Impedance(1.0)
-"""An ohmmeter's black lead on the chassis: it carries no current, and gives every node a firm potential."""
+"""An ohmmeter's black lead on the chassis: it carries no current, and gives every node a firm
+potential."""
 
 
 def meter_branches(
@@ -28,7 +30,10 @@ def meter_branches(
 def netlist(
     sheet: Sheet, settled: Settled, title: str, where: Points | None = None, function: Function | None = None
 ) -> str:
-    """The deck; without points, the bare circuit in both analyses. With them it also prints the meter's ``reading``."""
+    """The deck; without points, the bare circuit in both analyses.
+
+    With them it also prints the meter's ``reading``.
+    """
     circuit = settled.circuit
     aliases = {pin: node_of(sheet, circuit, pin, function or Function.VDC) for pin in sheet.wiring.pins}
     if where is None or function is None:

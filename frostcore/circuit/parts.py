@@ -1,7 +1,8 @@
-"""Each kind of component as branches of the circuit. One function a kind; the table at the end says which.
+"""Each kind of component as branches of the circuit.
 
-Sources of the figures: ``V²/P`` for loads with a rating; running motors as R + jωL from watts, volts and power factor; a motor at
-standstill by its winding's resistance with the inductance of a locked rotor (``LOCKED_TIMES`` the running current).
+One function a kind; the table at the end says which. Sources of the figures: ``V²/P`` for loads with a
+rating; running motors as R + jωL from watts, volts and power factor; a motor at standstill by its
+winding's resistance with the inductance of a locked rotor (``LOCKED_TIMES`` the running current).
 """
 
 import math
@@ -30,12 +31,16 @@ POWER_FACTOR = {ComponentKind.FAN_AC: 0.6, ComponentKind.COMPRESSOR: 0.75, Compo
 LOCKED_TIMES = {ComponentKind.FAN_AC: 1.6, ComponentKind.COMPRESSOR: 5.0, ComponentKind.AUGER_MOTOR: 3.0}
 STARTING_AMPERES = 0.5
 """Below this in its start winding a compressor does not turn."""
+
 HOT_PTC_OHMS = 15e3
 DC_FAN_STARTS, DC_FAN_STOPS = 0.6, 0.5
 """A brushless fan starts at this share of its volts, and stops below the other."""
+
 DC_FAN_IDLE_OHMS = 33e3
 TACH_OHMS = 10e3
-"""A turning fan's open-collector output, open half of the time, drawn as the resistance that gives its pull-up's mean."""
+"""A turning fan's open-collector output, open half of the time, drawn as the resistance that gives its
+pull-up's mean."""
+
 SPEED_INPUT_OHMS = 47e3
 INVERTER_VOLTS = 38.0
 """Phase volts an inverter gives its compressor at middle speed."""
@@ -83,7 +88,10 @@ def need(component: Component, name: str) -> float:
     """A rated value the kind can't do without; CircuitError naming it."""
     value = getattr(component.nominal, name)
     if value is None:
-        message = f"The sheet gives no {name} for {component.name.lower()} ({component.id}), a {component.kind.replace('_', ' ')}; write it under nominal."
+        message = (
+            f"The sheet gives no {name} for {component.name.lower()} ({component.id}), a"
+            f" {component.kind.replace('_', ' ')}; write it under nominal."
+        )
         raise CircuitError(message)
     return value
 
@@ -139,7 +147,8 @@ def fuse(scene: Scene, component: Component) -> Iterator[Branch]:
 
 
 def bimetal(scene: Scene, component: Component) -> Iterator[Branch]:
-    """Closed when colder than its reset temperature, open above its opening one, between the two still closed from the cold."""
+    """Closed when colder than its reset temperature, open above its opening one, between the two still
+    closed from the cold."""
     start = "open" if scene.celsius(component) >= need(component, "opens_celsius") else "closed"
     yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), start)
 
@@ -215,7 +224,10 @@ def valve(scene: Scene, component: Component) -> Iterator[Branch]:
 
 
 def fan_dc(scene: Scene, component: Component) -> Iterator[Branch]:
-    """A brushless fan: its electronics at rest, V²/P turning; a tachometer and a speed command where they are wired."""
+    """A brushless fan: its electronics at rest, V²/P turning.
+
+    A tachometer and a speed command where they are wired.
+    """
     volts, watts = need(component, "volts"), need(component, "watts")
     plus, minus = scene.node(component, "plus"), scene.node(component, "minus")
     senses = [Sense(Analysis.DC, DC_FAN_STARTS * volts, DC_FAN_STOPS * volts, plus, minus)]
@@ -316,7 +328,10 @@ def start_device(scene: Scene, component: Component) -> Iterator[Branch]:
 
 
 def overload(scene: Scene, component: Component) -> Iterator[Branch]:
-    """Closed until the current through it trips it; a start is over before it is warm, so it watches the settled current."""
+    """Closed until the current through it trips it.
+
+    A start is over before it is warm, so it watches the settled current.
+    """
     states = _contact(component.nominal.ohms or CONTACT_OHMS)
     trips = Sense(Analysis.AC, need(component, "amperes"), 0.0, branch=component.id)
     yield _branch(
@@ -366,7 +381,8 @@ def damper(scene: Scene, component: Component) -> Iterator[Branch]:
 
 
 def lamp(scene: Scene, component: Component) -> Iterator[Branch]:
-    """A filament on mains (a tenth of its hot resistance when cold), diodes on a rail (which tell an ohmmeter little)."""
+    """A filament on mains (a tenth of its hot resistance when cold), diodes on a rail (which tell an
+    ohmmeter little)."""
     volts, watts = need(component, "volts"), need(component, "watts")
     a, b = ("1", "2") if volts > 60 else ("plus", "minus")
     lit = volts**2 / watts
@@ -391,7 +407,10 @@ def lamp(scene: Scene, component: Component) -> Iterator[Branch]:
 
 
 def module(scene: Scene, component: Component) -> Iterator[Branch]:
-    """A thermoelectric module: its resistance at rest; pumping, its own thermal voltage makes it look larger (V²/P)."""
+    """A thermoelectric module: its resistance at rest.
+
+    Pumping, its own thermal voltage makes it look larger (V²/P).
+    """
     volts, within = need(component, "volts"), tolerance(component)
     sense = Sense(
         Analysis.DC, 0.3 * volts, 0.3 * volts, scene.node(component, "plus"), scene.node(component, "minus")
@@ -485,9 +504,10 @@ def display(scene: Scene, component: Component) -> Iterator[Branch]:
 
 
 def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
-    """Needs mains and a command; gives three phases. Drawn at mains frequency: only volts between phases mean anything.
+    """Needs mains and a command; gives three phases.
 
-    ``watts`` is what it draws while it drives the compressor.
+    Drawn at mains frequency: only volts between phases mean anything.
+        ``watts`` is what it draws while it drives the compressor.
     """
     live, neutral, command, back = (scene.node(component, name) for name in ("l", "n", "command", "return"))
     mains = Sense(Analysis.AC, 0.7 * scene.volts, 0.6 * scene.volts, live, neutral)
@@ -571,12 +591,31 @@ def plug(scene: Scene, component: Component) -> Iterator[Branch]:
 Maker = Callable[[Scene, Component], Iterator[Branch]]
 
 PARTS: dict[ComponentKind, Maker] = {
-    ComponentKind.AUGER_MOTOR: fan_ac, ComponentKind.BIMETAL: bimetal, ComponentKind.COMPRESSOR: compressor, ComponentKind.DAMPER: damper,
-    ComponentKind.DEFROST_TIMER: defrost_timer, ComponentKind.DISPLAY: display, ComponentKind.DOOR_SWITCH: door_switch, ComponentKind.FAN_AC: fan_ac,
-    ComponentKind.FAN_DC: fan_dc, ComponentKind.FLAP_MOTOR: damper, ComponentKind.FUSE: fuse, ComponentKind.HEATER: heater, ComponentKind.INVERTER: inverter,
-    ComponentKind.LAMP: lamp, ComponentKind.MODULE: module, ComponentKind.OVERLOAD: overload, ComponentKind.PLUG: plug,
-    ComponentKind.POTENTIOMETER: potentiometer, ComponentKind.POWER_SUPPLY: power_supply, ComponentKind.RUN_CAPACITOR: run_capacitor,
-    ComponentKind.START_DEVICE: start_device, ComponentKind.THERMAL_FUSE: fuse, ComponentKind.THERMISTOR: thermistor, ComponentKind.THERMOSTAT: thermostat,
+    ComponentKind.AUGER_MOTOR: fan_ac,
+    ComponentKind.BIMETAL: bimetal,
+    ComponentKind.COMPRESSOR: compressor,
+    ComponentKind.DAMPER: damper,
+    ComponentKind.DEFROST_TIMER: defrost_timer,
+    ComponentKind.DISPLAY: display,
+    ComponentKind.DOOR_SWITCH: door_switch,
+    ComponentKind.FAN_AC: fan_ac,
+    ComponentKind.FAN_DC: fan_dc,
+    ComponentKind.FLAP_MOTOR: damper,
+    ComponentKind.FUSE: fuse,
+    ComponentKind.HEATER: heater,
+    ComponentKind.INVERTER: inverter,
+    ComponentKind.LAMP: lamp,
+    ComponentKind.MODULE: module,
+    ComponentKind.OVERLOAD: overload,
+    ComponentKind.PLUG: plug,
+    ComponentKind.POTENTIOMETER: potentiometer,
+    ComponentKind.POWER_SUPPLY: power_supply,
+    ComponentKind.RUN_CAPACITOR: run_capacitor,
+    ComponentKind.START_DEVICE: start_device,
+    ComponentKind.THERMAL_FUSE: fuse,
+    ComponentKind.THERMISTOR: thermistor,
+    ComponentKind.THERMOSTAT: thermostat,
     ComponentKind.VALVE: valve,
-}  # fmt: skip
-"""The maker of each kind's branches; kinds that are not here (seals, the sealed system, the harness, boards) have none of their own."""
+}
+"""The maker of each kind's branches; kinds that are not here (seals, the sealed system, the harness,
+boards) have none of their own."""

@@ -1,4 +1,7 @@
-"""What a trace's picture is made of: points, boxes, wires, the path within boards and components. Geometry only."""
+"""What a trace's picture is made of: points, boxes, wires, the path within boards and components.
+
+Geometry only.
+"""
 
 from dataclasses import dataclass
 
@@ -8,7 +11,8 @@ HIT, MARK = 44.0, 30.0
 
 @dataclass(frozen=True)
 class Port:
-    """A point on the picture: its row's middle, its label, the short text printed by it, and whether the path passes it."""
+    """A point on the picture: its row's middle, its label, the short text printed by it, and whether the
+    path passes it."""
 
     point: str
     x: float
@@ -41,7 +45,10 @@ class Port:
 
 @dataclass(frozen=True)
 class Box:
-    """A connector, plug, component or splice with its points. ``kind`` is one of those words; ``id`` what the sheet calls it."""
+    """A connector, plug, component or splice with its points.
+
+    ``kind`` is one of those words; ``id`` what the sheet calls it.
+    """
 
     id: str
     kind: str
@@ -68,7 +75,8 @@ class Wire:
 
 @dataclass(frozen=True)
 class Inside:
-    """Part of the path within a board: its line, what stands on it (text and middle), and the node under each point that can be touched."""
+    """Part of the path within a board: its line, what stands on it (text and middle), and the node under
+    each point that can be touched."""
 
     path: str
     texts: tuple[tuple[float, float, str], ...]

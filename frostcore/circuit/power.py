@@ -1,4 +1,5 @@
-"""What a unit draws at the plug in a mode, load by load, and what a measured figure says is missing or too much.
+"""What a unit draws at the plug in a mode, load by load, and what a measured figure says is missing or too
+much.
 
 AC loads by P = Re(V·I*); loads on a rail by V·I through a supply of about 80 %.
 """
@@ -57,7 +58,10 @@ def draws(settled: Settled) -> tuple[Draw, ...]:
 
 
 def judge_plug(settled: Settled, measured: float, *, amperes: bool = False) -> PlugVerdict:
-    """Watts (or amperes) at the plug in this mode against the sum of the loads; names the load that a gap fits."""
+    """Watts (or amperes) at the plug in this mode against the sum of the loads.
+
+    Names the load that a gap fits.
+    """
     watts, current = plug_watts(settled)
     found = draws(settled)
     nominal, unit = (current, Dimension.CURRENT) if amperes else (watts, Dimension.POWER)
@@ -81,11 +85,8 @@ def judge_plug(settled: Settled, measured: float, *, amperes: bool = False) -> P
         if verdict is Verdict.LOW
         else []
     )
-    hint = (
-        f" What is missing fits: {', '.join(draw.name.lower() for draw in sorted(fits, key=lambda draw: abs(draw.watts - gap))[:3])}."
-        if fits
-        else ""
-    )
+    nearest = sorted(fits, key=lambda draw: abs(draw.watts - gap))[:3]
+    hint = f" What is missing fits: {', '.join(draw.name.lower() for draw in nearest)}." if nearest else ""
     if verdict is Verdict.HIGH:
         hint = " Something draws that should not in this mode, or a load is shorted or stalled."
     return PlugVerdict(

@@ -1,7 +1,9 @@
-"""Which state every branch is in: logic, thermostats and motors iterated with the solved circuit to a fixed point.
+"""Which state every branch is in: logic, thermostats and motors iterated with the solved circuit to a
+fixed point.
 
 The healthy unit starts from everything off, as when it is plugged in; faults start from where it settles
-(:mod:`frostcore.circuit.faulted`). An element that keeps changing its mind after ``ROUNDS`` rounds is held off and named.
+(:mod:`frostcore.circuit.faulted`). An element that keeps changing its mind after ``ROUNDS`` rounds is
+held off and named.
 """
 
 from collections.abc import Sequence
@@ -19,7 +21,8 @@ BOTH = (Analysis.AC, Analysis.DC)
 
 @dataclass(frozen=True)
 class Settled:
-    """A circuit in its settled states: state names by branch, the branches that never settled, and what is worth solving solved."""
+    """A circuit in its settled states: state names by branch, the branches that never settled, and what
+    is worth solving solved."""
 
     circuit: Circuit
     states: tuple[str, ...]
@@ -39,7 +42,8 @@ class Settled:
 
 
 def analyses(circuit: Circuit) -> tuple[Analysis, ...]:
-    """What is worth solving: with the plug out there is nothing to drive either circuit, and ohms are measured with DC."""
+    """What is worth solving: with the plug out there is nothing to drive either circuit, and ohms are
+    measured with DC."""
     return BOTH if circuit.live else (Analysis.DC,)
 
 
@@ -77,12 +81,16 @@ def settle(circuit: Circuit) -> Settled:
 
 
 class Logic:
-    """All controls (C) of S circuits of one topology as arrays, so that one round of logic is one comparison for many edits of them (F)."""
+    """All controls (C) of S circuits of one topology as arrays, so that one round of logic is one
+    comparison for many edits of them (F)."""
 
     def __init__(
         self, circuit: Circuit, start_on: Flags, commanded: Flags, limits: Array, rows: dict[Analysis, Array]
     ) -> None:
-        """Use :meth:`of` or :meth:`stack`. ``limits`` are each sense's rises and holds (S × 2 × senses)."""
+        """Use :meth:`of` or :meth:`stack`.
+
+        ``limits`` are each sense's rises and holds (S × 2 × senses).
+        """
         self.circuit = circuit
         self.start_on, self.commanded = start_on, commanded
         """S×C."""
@@ -113,16 +121,18 @@ class Logic:
         senses = [sense for branch in controlled for sense in branch.control.senses]
         omega = circuit.omega
         rows = {
-            analysis: np.array(
-                [
-                    (
-                        branch.row(branch.control.off, analysis, omega),
-                        branch.row(branch.control.on, analysis, omega),
-                    )
-                    for branch in controlled
-                ],
-                complex,
-            ).reshape(1, -1, 2, 3)
+            analysis: (
+                np.array(
+                    [
+                        (
+                            branch.row(branch.control.off, analysis, omega),
+                            branch.row(branch.control.on, analysis, omega),
+                        )
+                        for branch in controlled
+                    ],
+                    complex,
+                ).reshape(1, -1, 2, 3)
+            )
             for analysis in BOTH
         }
         limits = np.array([[[getattr(sense, name) for sense in senses] for name in ("rises", "holds")]])
@@ -156,7 +166,8 @@ class Logic:
         return control.on if on else control.off
 
     def wanted(self, values: dict[Analysis, Array], on: Flags, commanded: Flags, circuit: Places) -> Flags:
-        """Which controls should be on (F×C), from what the senses of each analysis see (F × senses), what is commanded (F×C), and in which circuit (F)."""
+        """Which controls should be on (F×C), from what the senses of each analysis see (F × senses), what
+        is commanded (F×C), and in which circuit (F)."""
         seen = np.empty((len(on), len(self._owner)))
         seen[:, self._ac] = np.abs(values[Analysis.AC])
         seen[:, ~self._ac] = values[Analysis.DC].real
@@ -170,7 +181,8 @@ class Logic:
 
 
 class Standing:
-    """How the controls of F circuits stand (F×C), and which of them have changed their minds too often and are held off."""
+    """How the controls of F circuits stand (F×C), and which of them have changed their minds too often
+    and are held off."""
 
     def __init__(self, on: Flags, forced: Flags | None = None) -> None:
         self.on, self._held = on, np.zeros(on.shape, bool)

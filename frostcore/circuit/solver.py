@@ -1,13 +1,14 @@
 """Modified nodal analysis: a circuit's equations, factored once.
 
-Unknowns x: the node voltages v (n of them, against the reference) and the current i of every branch (m). Rows: Kirchhoff's current
-law at each node, with insulation and stray capacitance stamped as admittances, then one row a branch:
+Unknowns x: the node voltages v (n of them, against the reference) and the current i of every branch (m).
+Rows: Kirchhoff's current law at each node, with insulation and stray capacitance stamped as admittances,
+then one row a branch:
 
     α (v_a − v_b) − β i = E        closed: α = 1, β = Z;  open: α = 0, β = 1, E = 0
 
-Keeping each branch's current as an unknown means that no tiny resistance is ever turned into a huge conductance, so opening a joint
-that is a node's only path loses no figures (Ho, Ruehli & Brennan, "The modified nodal approach to network analysis", IEEE Trans. CAS 22,
-1975).
+Keeping each branch's current as an unknown means that no tiny resistance is ever turned into a huge
+conductance, so opening a joint that is a node's only path loses no figures (Ho, Ruehli & Brennan, "The
+modified nodal approach to network analysis", IEEE Trans. CAS 22, 1975).
 """
 
 from collections.abc import Sequence
@@ -72,7 +73,8 @@ class Solved:
         return np.vstack([solved, np.zeros((1, len(pairs)), solved.dtype)])
 
     def answers(self, a: int, b: int) -> Array:
-        """What one volt in each branch's place gives between two rows (m): wᵀA⁻¹e_k of every k, which is one solution of the transposed system."""
+        """What one volt in each branch's place gives between two rows (m): wᵀA⁻¹e_k of every k, which is
+        one solution of the transposed system."""
         return self._factors.solve(injected(np.array([[a, b]]), self.size, self.x.dtype)[:, 0], trans="T")[
             self.nodes :
         ]
@@ -96,8 +98,15 @@ def unsolvable(circuit: Circuit, analysis: Analysis, rows: Array) -> str:
     """Why a circuit has no solution, naming the sources or nodes concerned."""
     shorted = _source_loop(circuit, rows)
     if shorted:
-        return f"The {analysis} circuit can't be solved: {shorted} is shorted through nothing but ideal conductors. Give the source or a wire its resistance."
-    return f"The {analysis} circuit can't be solved: branches without resistance form a loop: {', '.join(branch.id for branch, row in zip(circuit.branches, rows, strict=True) if row[0] and not row[1])}."
+        return (
+            f"The {analysis} circuit can't be solved: {shorted} is shorted through nothing but ideal"
+            " conductors. Give the source or a wire its resistance."
+        )
+    ideal = [branch.id for branch, row in zip(circuit.branches, rows, strict=True) if row[0] and not row[1]]
+    return (
+        f"The {analysis} circuit can't be solved: branches without resistance form a loop:"
+        f" {', '.join(ideal)}."
+    )
 
 
 def _source_loop(circuit: Circuit, rows: Array) -> str:

@@ -1,8 +1,9 @@
 """The circuit as a SPICE deck: an open format that any circuit simulator reads.
 
-Node 0 is the chassis; comment lines ``* node n3 = CN7.1`` tell which name stands for which node of the sheet. Open branches are left
-out, inductances and capacitances in series get nodes of their own. The deck holds both sources: DC values for the operating point,
-r.m.s. phasors for the AC analysis at mains frequency.
+Node 0 is the chassis; comment lines ``* node n3 = CN7.1`` tell which name stands for which node of the
+sheet. Open branches are left out, inductances and capacitances in series get nodes of their own. The deck
+holds both sources: DC values for the operating point, r.m.s. phasors for the AC analysis at mains
+frequency.
 """
 
 import cmath
@@ -30,9 +31,10 @@ def deck(
     aliases: Mapping[str, str] | None = None,
     answer: str = "",
 ) -> str:
-    """The deck of a settled circuit. It runs by itself in batch mode and prints every node's voltage.
+    """The deck of a settled circuit.
 
-    ``added`` puts more branches in (a meter): from, to, impedance, name. ``aliases`` gives more names of nodes, such as pins.
+    It runs by itself in batch mode and prints every node's voltage.     ``added`` puts more branches in
+    (a meter): from, to, impedance, name. ``aliases`` gives more names of nodes, such as pins.
     ``answer`` is an expression in SPICE's own terms, printed last as ``reading``.
     """
     circuit = settled.circuit
@@ -46,7 +48,8 @@ def deck(
             lines.append(f"* {branch.id} is open")
             continue
         lines.append(
-            f"* {branch.id}: {_plain(branch.name)}{', ' + settled.states[place] if settled.states[place] else ''}"
+            f"* {branch.id}:"
+            f" {_plain(branch.name)}{', ' + settled.states[place] if settled.states[place] else ''}"
         )
         lines += _series(f"b{place}", spice[branch.a], spice[branch.b], impedance)
     for place, (a, b, impedance, name) in enumerate(added):

@@ -1,7 +1,9 @@
-"""The path of a function through the unit: source, switch, board pin, wire, plug, load, and back to the return.
+"""The path of a function through the unit: source, switch, board pin, wire, plug, load, and back to the
+return.
 
-The path follows from the circuit: of all sources, the one that reaches the load and comes back with the fewest parts between. What is to be
-read at each of its points, against the return, is the meter's business; which stretch is at fault follows from where readings turn bad.
+The path follows from the circuit: of all sources, the one that reaches the load and comes back with the
+fewest parts between. What is to be read at each of its points, against the return, is the meter's
+business; which stretch is at fault follows from where readings turn bad.
 """
 
 import heapq
@@ -29,7 +31,8 @@ COST = {
 
 @dataclass(frozen=True)
 class FunctionName:
-    """Something the unit does that can be traced: its id (a component, or ``component.part``), words, and the branch that is its load."""
+    """Something the unit does that can be traced: its id (a component, or ``component.part``), words, and
+    the branch that is its load."""
 
     id: str
     name: str
@@ -39,7 +42,8 @@ class FunctionName:
 
 @dataclass(frozen=True)
 class TracePoint:
-    """A point of a path: how it is called on the sheet, its node, what a healthy unit reads there, and the branch that leads on to the next."""
+    """A point of a path: how it is called on the sheet, its node, what a healthy unit reads there, and
+    the branch that leads on to the next."""
 
     label: str
     node: str
@@ -50,7 +54,10 @@ class TracePoint:
 
 @dataclass(frozen=True)
 class Trace:
-    """A path from source to return in a mode. ``black`` is the point every reading is against; ``load_at`` the index of the point before the load."""
+    """A path from source to return in a mode.
+
+    ``black`` is the point every reading is against; ``load_at`` the index of the point before the load.
+    """
 
     function: FunctionName
     mode: str
@@ -73,7 +80,8 @@ class Trace:
 
 @dataclass(frozen=True)
 class Segment:
-    """Where a path is broken: the last point that reads as it should (None when even the first is bad), the first that does not, and what lies between."""
+    """Where a path is broken: the last point that reads as it should (None when even the first is bad),
+    the first that does not, and what lies between."""
 
     good: str | None
     bad: str
@@ -108,7 +116,11 @@ def functions(sheet: Sheet, circuit: Circuit) -> tuple[FunctionName, ...]:
 
 
 def function_named(sheet: Sheet, circuit: Circuit, name: str) -> FunctionName:
-    """The function of an id, of a component (its first), or of a board's signal (what that signal switches). CircuitError names what there is."""
+    """The function of an id, of a component (its first), or of a board's signal (what that signal
+    switches).
+
+    CircuitError names what there is.
+    """
     known = functions(sheet, circuit)
     for match in (lambda item: item.id == name, lambda item: item.component == name):
         found = next((item for item in known if match(item)), None)
@@ -174,7 +186,8 @@ def _load_at(path: tuple[Branch, ...], function: FunctionName) -> int:
 
 
 def probes(sheet: Sheet, circuit: Circuit) -> tuple[tuple[str, str], ...]:
-    """Pairs of points worth probing: on each function's path, every connector's feed and return pin, and the load's own ends; each once."""
+    """Pairs of points worth probing: on each function's path, every connector's feed and return pin, and
+    the load's own ends; each once."""
     found: dict[tuple[str, str], None] = {}
     ways, labels = _Ways(circuit), _labels(sheet, circuit)
     for function in functions(sheet, circuit):
@@ -196,7 +209,10 @@ def probes(sheet: Sheet, circuit: Circuit) -> tuple[tuple[str, str], ...]:
 
 
 def localise(path: Trace, readings: Mapping[str, Quantity]) -> Segment | None:
-    """The segment between the last good and the first bad of some readings along a path; None while none is bad."""
+    """The segment between the last good and the first bad of some readings along a path.
+
+    None while none is bad.
+    """
     last = -1
     for index, point in enumerate(path.points):
         quantity = readings.get(point.label)
@@ -245,7 +261,8 @@ class _Ways:
             self._edges.setdefault(branch.b, []).append((branch.a, branch, price))
 
     def best(self, load: Branch) -> tuple[Branch, tuple[Branch, ...], tuple[str, ...]]:
-        """(source, branches in order, nodes in order) of the cheapest way from a source through the load and back."""
+        """(source, branches in order, nodes in order) of the cheapest way from a source through the load
+        and back."""
         best: tuple[float, Branch, tuple[Branch, ...], tuple[str, ...]] | None = None
         # By the least that both ways can cost, without regard to what either takes from the other.
         least = [
@@ -276,7 +293,10 @@ class _Ways:
             if back is not None:
                 best = (cost + back_cost, source, (*out, load, *back), (*out_nodes, *back_nodes))
         if best is None:
-            message = f"No source of this unit reaches {load.name.lower()} and comes back: nothing joins it to a supply on the sheet."
+            message = (
+                f"No source of this unit reaches {load.name.lower()} and comes back: nothing joins it to a"
+                " supply on the sheet."
+            )
             raise CircuitError(message)
         return best[1], best[2], best[3]
 
@@ -331,7 +351,8 @@ class _Ways:
 def _reachable(
     source: Branch, path: tuple[Branch, ...], nodes: tuple[str, ...]
 ) -> tuple[Branch, tuple[Branch, ...], tuple[str, ...]]:
-    """The path without its ends that no lead can reach: the house's side of the plug, an inverter's inner bus."""
+    """The path without its ends that no lead can reach: the house's side of the plug, an inverter's inner
+    bus."""
     while nodes[0].startswith("wall_"):
         path, nodes = path[1:], nodes[1:]
     while nodes[-1].startswith("wall_") or path[-1].kind is BranchKind.SOURCE:
@@ -377,7 +398,8 @@ def _place(sheet: Sheet, label: str) -> str:
 
 
 def best_pair(path: Trace) -> tuple[str, str]:
-    """The first pair worth probing on a path: feed and return at its first connector between board and load, else the load's own ends."""
+    """The first pair worth probing on a path: feed and return at its first connector between board and
+    load, else the load's own ends."""
     before, after = path.points[: path.load_at + 1], path.points[path.load_at + 1 :]
     switched = next(
         (

@@ -1,8 +1,10 @@
-"""A sensor read live at the board: the volts at its pin through the pull-up, to resistance, temperature and verdict, and back.
+"""A sensor read live at the board: the volts at its pin through the pull-up, to resistance, temperature and
+verdict, and back.
 
     V = Vref·R/(R + Rp)        R = Rp·V/(Vref − V)
 
-Symbols: V at the sensor pin against its return, Vref the reference behind the pull-up, Rp the pull-up, R the sensor.
+Symbols: V at the sensor pin against its return, Vref the reference behind the pull-up, Rp the pull-up, R
+the sensor.
 """
 
 import math
@@ -40,8 +42,9 @@ class Divider:
         """
         if not -0.05 * self.reference_volts <= volts <= 1.05 * self.reference_volts:
             message = (
-                f"{format_engineering(volts, 'V')} can't stand on a sensor pin pulled up to {format_engineering(self.reference_volts, 'V')}. "
-                "Check the pins, and that the meter is on DC volts."
+                f"{format_engineering(volts, 'V')} can't stand on a sensor pin pulled up to"
+                f" {format_engineering(self.reference_volts, 'V')}. Check the pins, and that the meter is on"
+                " DC volts."
             )
             raise CurveError(message)
         share = volts / self.reference_volts
@@ -52,11 +55,15 @@ class Divider:
         return Quantity(Dimension.RESISTANCE, self.pullup_ohms * share / (1 - share))
 
     def doubt_share(self, volts: float, meter: float) -> float:
-        """How far meter and pull-up can move R, as a fraction: dR/R = dV/V·Vref/(Vref − V) and dRp/Rp, added."""
+        """How far meter and pull-up can move R, as a fraction: dR/R = dV/V·Vref/(Vref − V) and dRp/Rp,
+        added."""
         return meter * self.reference_volts / max(self.reference_volts - volts, 1e-9) + self.pullup_tolerance
 
     def text(self, volts: float) -> str:
         """The step in words."""
         resistance = self.resistance(volts)
         shown = resistance.text if resistance.value is None else format_ohms(resistance.value)
-        return f"{format_engineering(volts, 'V')} of {format_engineering(self.reference_volts, 'V')} through {format_ohms(self.pullup_ohms)}: the sensor is {shown}."
+        return (
+            f"{format_engineering(volts, 'V')} of {format_engineering(self.reference_volts, 'V')} through"
+            f" {format_ohms(self.pullup_ohms)}: the sensor is {shown}."
+        )

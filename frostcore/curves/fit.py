@@ -22,7 +22,8 @@ from frostcore.errors import CurveError
 
 @dataclass(frozen=True)
 class Fit:
-    """A fitted curve, with the error it leaves at each point: ``residual_kelvin`` shape (n,), fitted minus given temperature."""
+    """A fitted curve, with the error it leaves at each point: ``residual_kelvin`` shape (n,), fitted
+    minus given temperature."""
 
     curve: Curve
     residual_kelvin: tuple[float, ...]
@@ -64,7 +65,10 @@ def fit_steinhart_hart(celsius: ArrayLike, ohms: ArrayLike) -> Fit:
     scale = np.abs(columns).max(axis=0)
     coefficients, _, rank, _ = np.linalg.lstsq(columns / scale, inverse, rcond=None)
     if rank < 3:
-        message = "The points lie too close together for Steinhart-Hart; give three well apart, such as freezer, ice bath and room."
+        message = (
+            "The points lie too close together for Steinhart-Hart; give three well apart, such as freezer,"
+            " ice bath and room."
+        )
         raise CurveError(message)
     a, b, c = (float(value) for value in coefficients / scale)
     return _fit(SteinhartHartCurve(a, b, c, _span(temperatures)), temperatures, np.exp(logs))
@@ -73,10 +77,16 @@ def fit_steinhart_hart(celsius: ArrayLike, ohms: ArrayLike) -> Fit:
 def _points(celsius: ArrayLike, ohms: ArrayLike, *, least: int) -> tuple[Floats, Floats, Floats]:
     temperatures, resistances = np.asarray(celsius, dtype=float), np.asarray(ohms, dtype=float)
     if temperatures.ndim != 1 or temperatures.shape != resistances.shape:
-        message = f"A fit needs as many temperatures as resistances, in one row each; got shapes {temperatures.shape} and {resistances.shape}."
+        message = (
+            "A fit needs as many temperatures as resistances, in one row each; got shapes"
+            f" {temperatures.shape} and {resistances.shape}."
+        )
         raise CurveError(message)
     if len(np.unique(temperatures)) < least:
-        message = f"This fit needs points at {least} different temperatures or more; got {len(np.unique(temperatures))}."
+        message = (
+            f"This fit needs points at {least} different temperatures or more; got"
+            f" {len(np.unique(temperatures))}."
+        )
         raise CurveError(message)
     return temperatures, 1 / kelvin(temperatures), log_ohms(resistances)
 

@@ -9,8 +9,9 @@ Each kind is a way from the sensor's own resistance R to the reading:
     shifted_curve       R of another curve: a known one, or any Beta curve through the points
     intermittent        some readings are R, others anything
 
-Each is fitted by generalised least squares (see :mod:`frostcore.curves.known`); every free parameter, and every choice
-among curves, costs a fixed penalty, so that freedom has to be earned. Weights are exp(−(misfit + penalty)/2), normalised.
+Each is fitted by generalised least squares (see :mod:`frostcore.curves.known`); every free parameter, and
+every choice among curves, costs a fixed penalty, so that freedom has to be earned. Weights are exp(−(misfit
++ penalty)/2), normalised.
 """
 
 from collections.abc import Callable, Iterable
@@ -47,18 +48,26 @@ PENALTY = {
     ErrorKind.SCALE: 8.0,
     ErrorKind.INTERMITTENT: 6.0,
 }
-"""Cost of each kind's freedom in units of χ². A bare scale error is the rarest: parts that are off by a factor are other parts."""
+"""Cost of each kind's freedom in units of χ².
+
+A bare scale error is the rarest: parts that are off by a factor are other parts.
+"""
+
 GENERIC_CURVE_PENALTY = 2.0
 """On top, where the shifted curve is a generic one, of which there are many."""
+
 UNKNOWN_CURVE_PENALTY = 10.0
 """On top, where the shifted curve is none of the known ones and its two parameters are free."""
 STRAY_COST = 6.0
-"""Cost of a reading that is anything at all, for an intermittent joint: 2·ln of the decades it may lie in over a reading's width."""
+"""Cost of a reading that is anything at all, for an intermittent joint: 2·ln of the decades it may lie in
+over a reading's width."""
 OPEN_COST = 30.0
 """Cost of an open or short reading for a kind that gives a number."""
+
 CONVINCING_WEIGHT = 0.8
 APART_KELVIN = 5.0
 """Two points closer than this count as one temperature."""
+
 SPREAD = np.geomspace(1e-4, 1e4, 161)
 KIND_NAMES = {
     ErrorKind.NONE: "no error",
@@ -71,11 +80,15 @@ KIND_NAMES = {
 }
 MEANINGS = {
     ErrorKind.NONE: "The sensor is good: every reading fits its curve.",
-    ErrorKind.SERIES_RESISTANCE: "Resistance added in series: a corroded joint or a damp, green plug between the board and the sensor.",
+    ErrorKind.SERIES_RESISTANCE: (
+        "Resistance added in series: a corroded joint or a damp, green plug between the board and the sensor."
+    ),
     ErrorKind.PARALLEL_LEAKAGE: "A leak in parallel: moisture in the sensor, its splice or its plug.",
     ErrorKind.SHIFTED_CURVE: "Another curve: the wrong part is fitted.",
     ErrorKind.SCALE: "Every reading is off by the same factor: the wrong part, or a meter to be checked.",
-    ErrorKind.INTERMITTENT: "A break that comes and goes: some readings fit, others do not. Move the harness while you measure.",
+    ErrorKind.INTERMITTENT: (
+        "A break that comes and goes: some readings fit, others do not. Move the harness while you measure."
+    ),
     ErrorKind.CANNOT_TELL: "These readings can't tell the kinds of error apart.",
 }
 
@@ -92,7 +105,8 @@ class KindFit:
 
 @dataclass(frozen=True)
 class ErrorKinds:
-    """The kind that explains the readings, all kinds by weight, in words, and the point that would tell more (or None).
+    """The kind that explains the readings, all kinds by weight, in words, and the point that would tell
+    more (or None).
 
     ``borne_out`` is False while all readings lie at one temperature: the weights then say little.
     """
@@ -112,6 +126,7 @@ GUIDE_POINTS = (
     (35.0, "in the closed hand"),
 )
 """Temperatures a repairer can make anywhere, in degrees Celsius."""
+
 NEAR_KELVIN = 8.0
 """A reading this near to a guide point counts as taken there."""
 
@@ -126,7 +141,8 @@ def explain(
         return ErrorKinds(
             ErrorKind.CANNOT_TELL,
             (),
-            "Open or short at every point: a break or a pinched wire. Measure again at the sensor's own plug.",
+            "Open or short at every point: a break or a pinched wire. Measure again at the sensor's own"
+            " plug.",
             None,
             "",
         )
@@ -215,7 +231,8 @@ def _shifted(
     limits: Limits,
     library: tuple[KnownCurve, ...],
 ) -> list[Scored]:
-    """The known curve that fits best, and the free Beta curve through the points, whichever scores better."""
+    """The known curve that fits best, and the free Beta curve through the points, whichever scores
+    better."""
     candidates: list[Scored] = []
     span = np.linspace(-20, 40, 7)
     others = [
@@ -311,14 +328,18 @@ def _words(kind: ErrorKind, best: KindFit, points: list[SensorPoint]) -> str:
             words += f" Factor {best.parameters['factor']:.2f}."
         case ErrorKind.SHIFTED_CURVE:
             name = best.parameters["curve"] or "none of the known ones"
-            words += f" It reads like {name}: {format_ohms(best.parameters['r25_ohms'])} at 25 °C, B {best.parameters['beta_kelvin']:.0f} K."
+            words += (
+                f" It reads like {name}: {format_ohms(best.parameters['r25_ohms'])} at 25 °C, B"
+                f" {best.parameters['beta_kelvin']:.0f} K."
+            )
     return words
 
 
 def _telling_point(
     curve: Curve, points: list[SensorPoint], limits: Limits, ranked: tuple[KindFit, ...]
 ) -> tuple[float | None, str]:
-    """The temperature at which the likeliest kinds part most, weighed by how well a reading there could tell."""
+    """The temperature at which the likeliest kinds part most, weighed by how well a reading there could
+    tell."""
     taken = [point.temperature.value for point in points if point.resistance.state is State.VALUE]
     if ranked[0].kind is ErrorKind.INTERMITTENT or len(ranked) < 2:
         return None, "Measure the same point again while you move the harness."
@@ -346,7 +367,8 @@ def _telling_point(
 
 
 def guide_points(verdicts: Iterable[SensorVerdict]) -> tuple[tuple[float, str, SensorVerdict | None], ...]:
-    """The points a repairer can make anywhere, (celsius, where, the reading taken there or None), warm to cold."""
+    """The points a repairer can make anywhere, (celsius, where, the reading taken there or None), warm to
+    cold."""
     taken = list(verdicts)
     points = []
     for celsius, where in sorted(GUIDE_POINTS[:3], reverse=True):

@@ -1,14 +1,16 @@
-"""Known curves: those of sheets, and generic NTC families by R25 and Beta; and which of them fits measured points.
+"""Known curves: those of sheets, and generic NTC families by R25 and Beta.
+
+And which of them fits measured points.
 
 Symbols
 -------
 n       number of points
 r       residual ln R(measured) − ln R(curve), shape (n,)
-w       how far the sensor's own R moves the reading, d ln R(reading)/d ln R(sensor), shape (n,); 1 for a bare sensor
-Σ       covariance of r, shape (n, n)
+w       how far the sensor's own R moves the reading, d ln R(reading)/d ln R(sensor), shape (n,); 1 for a
+bare sensor Σ       covariance of r, shape (n, n)
 
-Limits are taken as rectangular: a limit of ±a has variance a²/3. Thermometer and meter err anew at each point; the
-sensor's tolerance moves all points together.
+Limits are taken as rectangular: a limit of ±a has variance a²/3. Thermometer and meter err anew at each
+point; the sensor's tolerance moves all points together.
 """
 
 import math
@@ -88,7 +90,8 @@ def curves_of(sheets: Iterable[Sheet]) -> tuple[KnownCurve, ...]:
 
 
 def numbers(points: Iterable[SensorPoint]) -> tuple[Floats, Floats]:
-    """Temperatures in degrees Celsius and resistances in ohms, shape (n,) each, of the points that have a number."""
+    """Temperatures in degrees Celsius and resistances in ohms, shape (n,) each, of the points that have a
+    number."""
     valued = [
         point for point in points if point.resistance.state is State.VALUE and point.resistance.value > 0
     ]
@@ -100,7 +103,8 @@ def numbers(points: Iterable[SensorPoint]) -> tuple[Floats, Floats]:
 def misfit(residuals: Floats, alphas: Floats, weights: Floats, limits: Limits) -> float:
     """Minus twice the log likelihood of residuals r, up to a constant: rᵀΣ⁻¹r + ln det Σ.
 
-    ``alphas`` is α in 1/K at each point. Σ = diag((w·α·d)² + m²)/3 + w·wᵀ·t²/3, with a floor of 0.3 % for the meter's last digit.
+    ``alphas`` is α in 1/K at each point. Σ = diag((w·α·d)² + m²)/3 + w·wᵀ·t²/3, with a floor of 0.3 % for
+    the meter's last digit.
     """
     meter = max(limits.meter, 0.003)
     covariance = (
@@ -145,7 +149,8 @@ def identify(
 
 
 def fitted(points: list[SensorPoint]) -> BetaCurve | None:
-    """The Beta curve through the points themselves, or None where they cannot fix one (fewer than two temperatures 5 K apart)."""
+    """The Beta curve through the points themselves, or None where they cannot fix one (fewer than two
+    temperatures 5 K apart)."""
     celsius, ohms = numbers(points)
     if len(celsius) < 2 or np.ptp(celsius) < 5:
         return None

@@ -31,8 +31,8 @@ HOTTEST_CELSIUS = 200.0
 class Curve(ABC):
     """A thermistor's resistance against temperature, one-to-one over its domain.
 
-    ``domain`` is the (coldest, hottest) temperature in degrees Celsius the curve was given for.
-    Beyond it the curve still answers, by its own formula, and :meth:`extrapolates` says so.
+    ``domain`` is the (coldest, hottest) temperature in degrees Celsius the curve was given for. Beyond it
+    the curve still answers, by its own formula, and :meth:`extrapolates` says so.
     """
 
     domain: tuple[float, float]
@@ -146,7 +146,10 @@ class SteinhartHartCurve(Curve):
         logs = np.log(self.ohms(np.linspace(*self.domain, 57)))
         slope = self.b + 3 * self.c * logs**2
         if np.any(slope == 0) or np.any(np.sign(slope) != np.sign(slope[0])):
-            message = f"Steinhart-Hart A={self.a:g}, B={self.b:g}, C={self.c:g} turns back between {self.domain[0]:g} and {self.domain[1]:g} °C; check the coefficients."
+            message = (
+                f"Steinhart-Hart A={self.a:g}, B={self.b:g}, C={self.c:g} turns back between"
+                f" {self.domain[0]:g} and {self.domain[1]:g} °C; check the coefficients."
+            )
             raise CurveError(message)
 
     def ohms(self, celsius: ArrayLike) -> Floats:
@@ -160,7 +163,10 @@ class SteinhartHartCurve(Curve):
             # B and C of different sign: the branch through L = 0 ends where the slope B + 3C·L² vanishes.
             ratio = (self.a - inverse) / (2 * self.c) / (-self.b / (3 * self.c)) ** 1.5
             if np.any(np.abs(ratio) > 1):
-                message = f"Steinhart-Hart A={self.a:g}, B={self.b:g}, C={self.c:g} has no resistance at {celsius} °C."
+                message = (
+                    f"Steinhart-Hart A={self.a:g}, B={self.b:g}, C={self.c:g} has no resistance at"
+                    f" {celsius} °C."
+                )
                 raise CurveError(message)
         return np.exp(self._solve(inverse))
 
@@ -175,7 +181,10 @@ class SteinhartHartCurve(Curve):
             logs = logs - step
             if np.all(np.abs(step) <= 1e-14 * (1 + np.abs(logs))):
                 return logs
-        message = f"Steinhart-Hart A={self.a:g}, B={self.b:g}, C={self.c:g} did not settle on a resistance; check the coefficients."
+        message = (
+            f"Steinhart-Hart A={self.a:g}, B={self.b:g}, C={self.c:g} did not settle on a resistance; check"
+            " the coefficients."
+        )
         raise CurveError(message)
 
     def celsius(self, ohms: ArrayLike) -> Floats:
@@ -205,7 +214,10 @@ class TableCurve(Curve):
         inverse, logs = 1 / kelvin(celsius), log_ohms(ohms)
         steps, rises = np.diff(inverse), np.diff(logs)
         if np.any(steps == 0) or np.any(rises == 0) or np.any(np.sign(rises) != np.sign(rises[0])):
-            message = "The table's resistance must rise or fall all the way with temperature, one row for each temperature."
+            message = (
+                "The table's resistance must rise or fall all the way with temperature, one row for each"
+                " temperature."
+            )
             raise CurveError(message)
         object.__setattr__(
             self, "rows", tuple((float(t), float(r)) for t, r in zip(celsius, ohms, strict=True))
@@ -247,4 +259,7 @@ def describe(curve: Curve) -> str:
     if isinstance(curve, BetaCurve):
         kind += f", B = {curve.beta_kelvin:.0f} K"
     at_zero, at_room = curve.ohms([0.0, REFERENCE_CELSIUS])
-    return f"{curve.sense.upper()} {kind}; {format_ohms(at_zero)} at 0 °C, {format_ohms(at_room)} at {format_celsius(REFERENCE_CELSIUS)}"
+    return (
+        f"{curve.sense.upper()} {kind}; {format_ohms(at_zero)} at 0 °C, {format_ohms(at_room)} at"
+        f" {format_celsius(REFERENCE_CELSIUS)}"
+    )

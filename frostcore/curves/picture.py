@@ -1,6 +1,7 @@
-"""The curve picture laid out: axes, curve, band, crosses for readings. Geometry only; a template draws it.
+"""The curve picture laid out: axes, curve, band, crosses for readings.
 
-User units are those of the viewBox, y downward. R is on a log axis, T on a linear one.
+Geometry only; a template draws it. User units are those of the viewBox, y downward. R is on a log axis, T
+on a linear one.
 """
 
 import math
@@ -97,7 +98,10 @@ def draw(curve: Curve, limits: Limits, verdicts: tuple[SensorVerdict, ...] = ())
         if low_log <= math.log10(mantissa) + decade <= high_log
     )
     crosses = tuple(_cross(verdict, limits, x_at, y_at, (low_c, high_c)) for verdict in verdicts)
-    summary = f"Resistance from {format_ohms(bands[0].nominal)} at {format_celsius(low_c)} to {format_ohms(bands[-1].nominal)} at {format_celsius(high_c)}."
+    summary = (
+        f"Resistance from {format_ohms(bands[0].nominal)} at {format_celsius(low_c)} to"
+        f" {format_ohms(bands[-1].nominal)} at {format_celsius(high_c)}."
+    )
     return CurvePicture(
         line,
         _path(upper + lower[::-1]) + "Z",

@@ -1,4 +1,5 @@
-"""A sensor in an ice bath: from a few timed readings the value it settles on, and whether it is too early to judge.
+"""A sensor in an ice bath: from a few timed readings the value it settles on, and whether it is too early
+to judge.
 
     R(t) = R∞ + A·exp(−t/τ)
 
@@ -21,17 +22,25 @@ from frostcore.quantity import Ambiguous, Dimension, format_duration, format_ohm
 LEAST_READINGS = 3
 LEAST_TO_JUDGE = 4
 """Three readings fix the three unknowns and leave nothing to check them by."""
+
 NOISE_SHARE = 0.002
 """A meter's last digits: readings are trusted to this share at best."""
+
 READY_SHARE = 0.25
 """Settled when the doubt is below this share of the sensor's tolerance."""
+
 TIME_CONSTANTS = np.geomspace(4.0, 900.0, 240)
-"""From a bare bead in stirred ice water to a moulded one lying still; slower than a quarter of an hour is no bath."""
+"""From a bare bead in stirred ice water to a moulded one lying still; slower than a quarter of an hour is
+no bath."""
 
 
 @dataclass(frozen=True)
 class Settled:
-    """The value the readings settle on. ``settled_ohms`` and ``doubt_ohms`` are None with too few readings; ``wait_seconds`` is from the last reading."""
+    """The value the readings settle on.
+
+    ``settled_ohms`` and ``doubt_ohms`` are None with too few readings; ``wait_seconds`` is from the last
+    reading.
+    """
 
     settled_ohms: float | None
     doubt_ohms: float | None
@@ -44,8 +53,9 @@ class Settled:
 def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = 0.10) -> Settled:
     """Estimate the settled resistance from readings of shape (n,), in any order of time.
 
-    Each τ of the grid is weighed by its likelihood (noise estimated from the fit, not below NOISE_SHARE); the answer is the
-    weighted mean, its doubt one standard deviation of all that the readings allow. Raises CurveError on unusable readings.
+    Each τ of the grid is weighed by its likelihood (noise estimated from the fit, not below NOISE_SHARE);
+    the answer is the weighted mean, its doubt one standard deviation of all that the readings allow.
+    Raises CurveError on unusable readings.
     """
     t, r = np.asarray(seconds, dtype=float), np.asarray(ohms, dtype=float)
     if t.shape != r.shape or t.ndim != 1:
@@ -75,7 +85,10 @@ def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = 0.10) -> Sett
     text = (
         f"Settled: {format_ohms(level)}, give or take {format_ohms(doubt)}."
         if ready
-        else f"Too early to judge: it is heading for about {format_ohms(level)}, give or take {format_ohms(doubt)}. Read again in {format_duration(wait)}."
+        else (
+            f"Too early to judge: it is heading for about {format_ohms(level)}, give or take"
+            f" {format_ohms(doubt)}. Read again in {format_duration(wait)}."
+        )
     )
     return Settled(level, doubt, ready, constant, wait, text)
 
@@ -102,7 +115,8 @@ def _estimate(t: np.ndarray, r: np.ndarray) -> tuple[float, float, float]:
 
 
 def settle_text(text: str, tolerance: float = 0.10) -> Settled:
-    """:func:`settle` for readings typed as TIME=OHMS, one a line or with spaces or commas between: ``30s=27k 60s=29k1``.
+    """:func:`settle` for readings typed as TIME=OHMS, one a line or with spaces or commas between:
+    ``30s=27k 60s=29k1``.
 
     Raises FrostError naming the reading that can't be read.
     """

@@ -1,7 +1,7 @@
 """A table of a sensor as people have it: read from CSV text, and checked row by row.
 
-Errors stop the table from being a curve (a resistance that turns back, two rows at one
-temperature); suspicions do not (a row that stands off the smooth line of all others).
+Errors stop the table from being a curve (a resistance that turns back, two rows at one temperature);
+suspicions do not (a row that stands off the smooth line of all others).
 """
 
 import csv
@@ -38,7 +38,10 @@ class RowRemark:
 
 @dataclass(frozen=True)
 class CheckedTable:
-    """Rows with every remark on them; ``errors`` must be empty for a curve, ``suspicions`` are to be asked about."""
+    """Rows with every remark on them.
+
+    ``errors`` must be empty for a curve, ``suspicions`` are to be asked about.
+    """
 
     rows: tuple[TableRow, ...]
     errors: tuple[RowRemark, ...]
@@ -69,13 +72,19 @@ def read_csv(text: str) -> CheckedTable:
         raise CurveError(message)
     header_line, header = lines[0][0], [cell.strip().lower() for cell in lines[0][1]]
     if len(header) != 2 or header[0] not in HEADERS or header[1] != "ohms":
-        message = f"line {header_line}: the header reads “{','.join(header)}”; write celsius,ohms or fahrenheit,ohms"
+        message = (
+            f"line {header_line}: the header reads “{','.join(header)}”; write celsius,ohms or"
+            " fahrenheit,ohms"
+        )
         raise CurveError(message)
     convert = HEADERS[header[0]]
     rows = []
     for line, cells in lines[1:]:
         if len(cells) != 2:
-            message = f"line {line}: {len(cells)} columns where two belong (temperature, resistance); use a point as the decimal mark"
+            message = (
+                f"line {line}: {len(cells)} columns where two belong (temperature, resistance); use a point"
+                " as the decimal mark"
+            )
             raise CurveError(message)
         try:
             temperature, ohms = (float(cell.strip()) for cell in cells)
@@ -88,7 +97,8 @@ def read_csv(text: str) -> CheckedTable:
 
 @dataclass(frozen=True)
 class RecognisedTable:
-    """A pasted table as understood, to be confirmed: the units taken for its columns, and the checked rows."""
+    """A pasted table as understood, to be confirmed: the units taken for its columns, and the checked
+    rows."""
 
     checked: CheckedTable
     temperature_unit: str
@@ -104,10 +114,11 @@ _RESISTANCE_WORDS = {"kΩ": ("kohm", "kohms", "kω", "k", "r(k)", "kiloohm"), "�
 
 
 def recognise(text: str, temperature_unit: str = "", resistance_unit: str = "") -> RecognisedTable:
-    """A table pasted from a spreadsheet or a CSV file, its separator, decimal mark, column order and units recognised.
+    """A table pasted from a spreadsheet or a CSV file, its separator, decimal mark, column order and
+    units recognised.
 
-    Units named here beat those read from the header; without either, °C is taken, and kΩ where no value reaches 1000.
-    Raises CurveError naming the line that can't be read.
+    Units named here beat those read from the header; without either, °C is taken, and kΩ where no value
+    reaches 1000. Raises CurveError naming the line that can't be read.
     """
     lines = [
         (number, line.strip())
@@ -134,7 +145,10 @@ def recognise(text: str, temperature_unit: str = "", resistance_unit: str = "") 
             message = f"line {number}: “{line[:40]}” is not two numbers"
             raise CurveError(message)
     if len(rows) < 2:
-        message = "fewer than two rows of numbers were found; paste temperature and resistance, a row for each temperature"
+        message = (
+            "fewer than two rows of numbers were found; paste temperature and resistance, a row for each"
+            " temperature"
+        )
         raise CurveError(message)
     words = [word.strip() for word in re.split(r"[\t;,]| {2,}", header.lower())] if header else []
     swapped = (
@@ -172,12 +186,14 @@ def recognise(text: str, temperature_unit: str = "", resistance_unit: str = "") 
         checked,
         temperature,
         resistance,
-        f"{len(rows)} rows in {how}: {format_celsius(first.celsius)} is {format_ohms(first.ohms)}, {format_celsius(last.celsius)} is {format_ohms(last.ohms)}.",
+        f"{len(rows)} rows in {how}: {format_celsius(first.celsius)} is {format_ohms(first.ohms)},"
+        f" {format_celsius(last.celsius)} is {format_ohms(last.ohms)}.",
     )
 
 
 def _decimal_commas(body: str) -> bool:
-    """Whether commas stand inside numbers in every row: one comma a number, two numbers a row, spaces between."""
+    """Whether commas stand inside numbers in every row: one comma a number, two numbers a row, spaces
+    between."""
     return all(
         re.fullmatch(r"[-−+]?\d+(?:,\d+)?\s+\d+(?:,\d+)?", line.strip())
         for line in body.splitlines()
@@ -209,7 +225,8 @@ def _unit(word: str, words: dict[str, tuple[str, ...]]) -> str:
 
 
 def check(rows: list[TableRow]) -> CheckedTable:
-    """Check rows for finite and positive values, order, duplicates, a turn in the curve, and a mistyped row."""
+    """Check rows for finite and positive values, order, duplicates, a turn in the curve, and a mistyped
+    row."""
     errors: list[RowRemark] = []
     for row in rows:
         if not np.isfinite(row.celsius) or row.celsius <= -273.15:
@@ -219,7 +236,8 @@ def check(rows: list[TableRow]) -> CheckedTable:
                 RowRemark(
                     row.line,
                     "resistance",
-                    f"{row.ohms:g} Ω at {format_celsius(row.celsius)}: a resistance must be a number above zero",
+                    f"{row.ohms:g} Ω at {format_celsius(row.celsius)}: a resistance must be a number above"
+                    " zero",
                 )
             )
     if len(rows) < 2:
@@ -293,13 +311,15 @@ def _turn(rows: list[TableRow]) -> RowRemark | None:
             return RowRemark(
                 row.line,
                 "turns_back",
-                f"{format_ohms(row.ohms)} at {format_celsius(row.celsius)} turns back against {format_ohms(before.ohms)} a row before",
+                f"{format_ohms(row.ohms)} at {format_celsius(row.celsius)} turns back against"
+                f" {format_ohms(before.ohms)} a row before",
             )
     return None
 
 
 def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
-    """Rows far off the smooth line of all the others: ln R as a polynomial in 1/T, each row left out in turn.
+    """Rows far off the smooth line of all the others: ln R as a polynomial in 1/T, each row left out in
+    turn.
 
     With one bad row, leaving it out leaves next to no residual; the row is blamed only when its miss is
     well above both what the others leave and what rounding in a printed table explains.
@@ -337,7 +357,8 @@ def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
             RowRemark(
                 rows[worst].line,
                 "mistyped",
-                f"{format_ohms(rows[worst].ohms)} at {format_celsius(rows[worst].celsius)} stands off the line of the other rows{meant}",
+                f"{format_ohms(rows[worst].ohms)} at {format_celsius(rows[worst].celsius)} stands off the"
+                f" line of the other rows{meant}",
                 probable,
             )
         )
@@ -345,9 +366,11 @@ def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
 
 
 def probable_number(typed: float, expected: float, share: float) -> float | None:
-    """The number a slip of the fingers turned into ``typed``, or None when no single slip lands within ``share`` of ``expected``.
+    """The number a slip of the fingers turned into ``typed``, or None when no single slip lands within
+    ``share`` of ``expected``.
 
-    Slips: a decimal point moved (also by a kilo), two neighbouring digits swapped, one digit wrong, doubled or dropped.
+    Slips: a decimal point moved (also by a kilo), two neighbouring digits swapped, one digit wrong, doubled
+    or dropped.
     """
     digits = f"{typed:.6g}" if 1e-3 < typed < 1e6 else f"{typed:.0f}"
     slips = {typed * 10.0**power for power in (-3, -2, -1, 1, 2, 3)}

@@ -39,6 +39,7 @@ DEFAULT_DOUBT_KELVIN = 0.5
 DEFAULT_METER = 0.01
 SHORT_SHARE = 0.02
 """A reading below this share of the curve's smallest resistance is a short, not a warm sensor."""
+
 ROUNDING = 1e-9
 """A reading on the band's very edge is in it, whatever the last binary digit says."""
 
@@ -67,7 +68,10 @@ class Limits:
             ("thermometer doubt", self.doubt_kelvin, 50.0),
         ):
             if not (math.isfinite(value) and 0 <= value < top):
-                message = f"A {name} of {value:g} makes no band; give 0 or more and less than {top:g}{' K' if top > 1 else ' (100 %)'}."
+                message = (
+                    f"A {name} of {value:g} makes no band; give 0 or more and less than"
+                    f" {top:g}{' K' if top > 1 else ' (100 %)'}."
+                )
                 raise CurveError(message)
 
 
@@ -81,7 +85,10 @@ class SensorPoint:
 
 @dataclass(frozen=True)
 class SensorVerdict:
-    """The judgement on one point. ``error_kelvin`` is positive when the board believes it is warmer than it is."""
+    """The judgement on one point.
+
+    ``error_kelvin`` is positive when the board believes it is warmer than it is.
+    """
 
     point: SensorPoint
     verdict: Verdict
@@ -117,7 +124,10 @@ def doubt_share(curve: Curve, celsius: float, limits: Limits) -> float:
 
 
 def judge(curve: Curve, point: SensorPoint, limits: Limits, role: Role = Role.CABINET) -> SensorVerdict:
-    """Judge one reading against its curve. Raises CurveError where the curve gives no resistance at the temperature."""
+    """Judge one reading against its curve.
+
+    Raises CurveError where the curve gives no resistance at the temperature.
+    """
     celsius = point.temperature.value
     band = expected_band(curve, celsius, limits)
     share = doubt_share(curve, celsius, limits)
@@ -142,7 +152,8 @@ def judge(curve: Curve, point: SensorPoint, limits: Limits, role: Role = Role.CA
 def judge_all(
     curve: Curve, points: list[SensorPoint], limits: Limits, role: Role = Role.CABINET
 ) -> tuple[SensorVerdict, tuple[SensorVerdict, ...]]:
-    """The verdict that decides (the farthest outside its band, else one in band, else the first) and all, in order."""
+    """The verdict that decides (the farthest outside its band, else one in band, else the first) and all,
+    in order."""
     if not points:
         message = "No reading given; type at least one resistance with its temperature."
         raise CurveError(message)
@@ -150,9 +161,10 @@ def judge_all(
     outside = [verdict for verdict in verdicts if verdict.departure > 0]
     if outside:
         return max(outside, key=lambda verdict: verdict.departure), verdicts
-    return next(
-        (verdict for verdict in verdicts if verdict.verdict is Verdict.IN_BAND), verdicts[0]
-    ), verdicts
+    return (
+        next((verdict for verdict in verdicts if verdict.verdict is Verdict.IN_BAND), verdicts[0]),
+        verdicts,
+    )
 
 
 def _place(curve: Curve, resistance: Quantity, band: Band, share: float, limits: Limits) -> Verdict:
@@ -179,7 +191,10 @@ def _implied(curve: Curve, resistance: Quantity, verdict: Verdict) -> float | No
 
 
 def _departure(resistance: Quantity, verdict: Verdict, band: Band) -> float:
-    """How far outside the band, as |ln| of the ratio to the nearer limit; 0 inside, infinite when open or short."""
+    """How far outside the band, as |ln| of the ratio to the nearer limit.
+
+    0 inside, infinite when open or short.
+    """
     match verdict:
         case Verdict.OPEN | Verdict.SHORT:
             return math.inf
@@ -195,61 +210,84 @@ def _reasons(
 ) -> tuple[str, ...]:
     celsius = point.temperature.value
     at = format_celsius(celsius)
-    reasons = [
-        f"At {at} the curve gives {format_ohms(band.nominal)}; a good sensor reads {format_ohms(band.low)} to {format_ohms(band.high)}."
-    ]
+    good = f"{format_ohms(band.low)} to {format_ohms(band.high)}"
+    reasons = [f"At {at} the curve gives {format_ohms(band.nominal)}; a good sensor reads {good}."]
     widened = (band.high / band.nominal - 1) - limits.tolerance
     reasons.append(
-        f"Band: sensor ±{limits.tolerance * 100:.0f} %, widened to −{(1 - band.low / band.nominal) * 100:.1f} / +{(limits.tolerance + widened) * 100:.1f} % by a thermometer good to "
-        f"{format_value(limits.doubt_kelvin, Dimension.TEMPERATURE_DIFFERENCE)} ({abs(curve.alpha(celsius)) * 100:.1f} % of resistance per kelvin here) and a meter good to {limits.meter * 100:g} %."
+        f"Band: sensor ±{limits.tolerance * 100:.0f} %, widened to −{(1 - band.low / band.nominal) * 100:.1f}"
+        f" / +{(limits.tolerance + widened) * 100:.1f} % by a thermometer good to"
+        f" {format_value(limits.doubt_kelvin, Dimension.TEMPERATURE_DIFFERENCE)}"
+        f" ({abs(curve.alpha(celsius)) * 100:.1f} % of resistance per kelvin here) and a meter good to"
+        f" {limits.meter * 100:g} %."
     )
     match verdict:
         case Verdict.OPEN:
             reasons.append(
-                "The meter shows over limit. Set it to its highest range once before you believe it: a cold sensor can be above a low range."
+                "The meter shows over limit. Set it to its highest range once before you believe it: a cold"
+                " sensor can be above a low range."
             )
         case Verdict.SHORT:
             reasons.append(
-                "Next to nothing is left of the sensor's resistance: touch the leads together and compare, then look for a pinched or wet harness."
+                "Next to nothing is left of the sensor's resistance: touch the leads together and compare,"
+                " then look for a pinched or wet harness."
             )
         case Verdict.HIGH | Verdict.LOW:
             off = point.resistance.value / band.nominal - 1
             reasons.append(
-                f"{format_ohms(point.resistance.value)} is {abs(off) * 100:.0f} % {'above' if off > 0 else 'below'} the curve: outside the band."
+                f"{format_ohms(point.resistance.value)} is {abs(off) * 100:.0f} %"
+                f" {'above' if off > 0 else 'below'} the curve: outside the band."
             )
         case Verdict.UNCLEAR:
             reasons.append(
-                f"Thermometer and meter alone move the reading by {share * 100:.0f} %, more than the sensor's own ±{limits.tolerance * 100:.0f} %: "
-                "this point can't judge it. An ice bath (0 °C, stirred, settled) can."
+                f"Thermometer and meter alone move the reading by {share * 100:.0f} %, more than the sensor's"
+                f" own ±{limits.tolerance * 100:.0f} %: this point can't judge it. An ice bath (0 °C,"
+                " stirred, settled) can."
             )
         case Verdict.IN_BAND:
             reasons.append(
-                "One point in band is weak evidence; a second at another temperature, such as an ice bath, makes it firm."
+                "One point in band is weak evidence; a second at another temperature, such as an ice bath,"
+                " makes it firm."
             )
     if curve.extrapolates(celsius):
         low, high = curve.domain
         reasons.append(
-            f"{at} lies outside the curve's own range of {format_celsius(low)} to {format_celsius(high)}: the expected value is extrapolated."
+            f"{at} lies outside the curve's own range of {format_celsius(low)} to {format_celsius(high)}: the"
+            " expected value is extrapolated."
         )
     return tuple(reasons)
 
 
 def consequence(curve: Curve, verdict: Verdict, error_kelvin: float | None, role: Role) -> str:
-    """What the reading does to the unit: the board's belief against the truth, and which way that errs."""
+    """What the reading does to the unit: the board's belief against the truth, and which way that
+    errs."""
     if verdict in {Verdict.OPEN, Verdict.SHORT}:
         believes_hot = (verdict is Verdict.SHORT) == (curve.sense == "ntc")
-        return f"The board believes it is far too {'warm' if believes_hot else 'cold'}; most boards see that as a sensor fault and fall back to a fixed cycle."
+        return (
+            f"The board believes it is far too {'warm' if believes_hot else 'cold'}; most boards see that as"
+            " a sensor fault and fall back to a fixed cycle."
+        )
     if error_kelvin is None:
         return "No temperature on the curve fits this reading."
     if verdict in {Verdict.IN_BAND, Verdict.UNCLEAR}:
-        return f"The board's belief differs from the thermometer by {_kelvin(error_kelvin)}, which these limits explain."
+        return (
+            f"The board's belief differs from the thermometer by {_kelvin(error_kelvin)}, which these limits"
+            " explain."
+        )
     size, warmer = _kelvin(abs(error_kelvin)), error_kelvin > 0
     belief = f"The board believes it is {size} {'warmer' if warmer else 'colder'} than it is"
     match role:
         case Role.CABINET | Role.MODULE:
-            return f"{belief}, so it {'overcools' if warmer else 'undercools'}: the cabinet settles about {size} too {'cold' if warmer else 'warm'}."
+            return (
+                f"{belief}, so it {'overcools' if warmer else 'undercools'}: the cabinet settles about {size}"
+                f" too {'cold' if warmer else 'warm'}."
+            )
         case Role.DEFROST_END:
-            return f"{belief}, so defrost ends about {size} too {'early; ice is left on the coil' if warmer else 'late, or only by its time-out; the coil is overheated'}."
+            if warmer:
+                return f"{belief}, so defrost ends about {size} too early; ice is left on the coil."
+            return (
+                f"{belief}, so defrost ends about {size} too late, or only by its time-out; the coil is"
+                " overheated."
+            )
         case Role.AMBIENT:
             return f"{belief}, so it corrects for a room that is {size} too {'warm' if warmer else 'cold'}."
 
@@ -270,7 +308,8 @@ def slips(curve: Curve, point: SensorPoint, verdict: Verdict, limits: Limits) ->
             questions.append(
                 Question(
                     "unit_slip",
-                    f"Was it {format_ohms(ohms * factor)}, not {format_ohms(ohms)}? Then it would be {other.label}.",
+                    f"Was it {format_ohms(ohms * factor)}, not {format_ohms(ohms)}? Then it would be"
+                    f" {other.label}.",
                     "resistance",
                     meant.canonical,
                     other,

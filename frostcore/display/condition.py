@@ -1,11 +1,13 @@
-"""A code's condition in words, from its structured rule: what the board detected, not which part failed."""
+"""A code's condition in words, from its structured rule: what the board detected, not which part
+failed."""
 
 from frostcore.quantity import format_celsius, format_duration
 from frostcore.sheet.model import Condition, Sensor, Sheet, SignalTest, TestState
 
 
 def describe(sheet: Sheet, condition: Condition) -> str:
-    """The whole condition in one sentence, such as ``defrost sensor does not rise above 8 °C within 40 min, in defrost``."""
+    """The whole condition in one sentence, such as ``defrost sensor does not rise above 8 °C within 40
+    min, in defrost``."""
     return f" {'or' if condition.join == 'any' else 'and'} ".join(
         describe_test(sheet, test) for test in condition.tests
     )
@@ -24,13 +26,16 @@ def describe_test(sheet: Sheet, test: SignalTest) -> str:
 
 
 def rule_parts(sheet: Sheet, test: SignalTest) -> dict[str, str]:
-    """One test as the structured rule it is: signal, what is looked for, how long, in which mode (empty where it has none)."""
+    """One test as the structured rule it is: signal, what is looked for, how long, in which mode (empty
+    where it has none)."""
     return {
         "signal": subject(sheet, test),
         "state": _state(test),
-        "time": ""
-        if test.seconds is None
-        else f"{'within' if test.state is TestState.NOT_ABOVE else 'for'} {format_duration(test.seconds)}",
+        "time": (
+            ""
+            if test.seconds is None
+            else f"{'within' if test.state is TestState.NOT_ABOVE else 'for'} {format_duration(test.seconds)}"
+        ),
         "mode": sheet.mode(test.during).name if test.during else "",
     }
 

@@ -1,4 +1,5 @@
-"""From what the display was seen to show to the sheet's codes: exact first, then what it may have been misread from."""
+"""From what the display was seen to show to the sheet's codes: exact first, then what it may have been
+misread from."""
 
 import re
 from collections.abc import Iterable
@@ -37,7 +38,10 @@ def shown_text(shown: Shown) -> str:
 
 
 def blink_words(group: str) -> str:
-    """A group of blinks in words; s is short, l long, ? either."""
+    """A group of blinks in words; s is short, l long, ?
+
+    either.
+    """
     if set(group) <= {"s", "?"}:
         return f"{len(group)} blink{'s' if len(group) > 1 else ''}"
     runs = [(match[0][0], len(match[0])) for match in re.finditer(r"s+|l+", group)]
@@ -45,10 +49,16 @@ def blink_words(group: str) -> str:
 
 
 def decode(sheet: Sheet, typed: str) -> tuple[CodeMatch, ...]:
-    """Codes that may be what was typed, nearest first. Raises FrostError when nothing was typed."""
+    """Codes that may be what was typed, nearest first.
+
+    Raises FrostError when nothing was typed.
+    """
     seen = typed.strip()
     if not seen:
-        message = "Nothing typed. Type what the display shows, such as E4; for a blinking lamp the count, such as 3 or 2-1."
+        message = (
+            "Nothing typed. Type what the display shows, such as E4; for a blinking lamp the count, such as 3"
+            " or 2-1."
+        )
         raise FrostError(message)
     matches = []
     for code in sheet.codes:
@@ -59,7 +69,8 @@ def decode(sheet: Sheet, typed: str) -> tuple[CodeMatch, ...]:
 
 
 def _settle_case(matches: list[CodeMatch], seen: str) -> tuple[CodeMatch, ...]:
-    """A code typed in the other case is exactly meant when no code has it in the case typed and only one in another."""
+    """A code typed in the other case is exactly meant when no code has it in the case typed and only one
+    in another."""
     same = [
         match
         for match in matches
@@ -72,7 +83,8 @@ def _settle_case(matches: list[CodeMatch], seen: str) -> tuple[CodeMatch, ...]:
 
 
 def same_text_elsewhere(sheets: Iterable[Sheet], this: Sheet, typed: str) -> tuple[tuple[Sheet, Code], ...]:
-    """Codes of other sheets that look exactly like what was typed: the same text means another thing there."""
+    """Codes of other sheets that look exactly like what was typed: the same text means another thing
+    there."""
     return tuple(
         (sheet, match.code)
         for sheet in sheets
@@ -99,7 +111,8 @@ def _compact(text: str) -> str:
 
 
 def _edit(wanted: str, read: str) -> float:
-    """Least cost to turn one text into the other: look-alike characters are cheap, a lost or added one costs 1."""
+    """Least cost to turn one text into the other: look-alike characters are cheap, a lost or added one
+    costs 1."""
 
     @cache
     def cost(i: int, j: int) -> float:

@@ -1,7 +1,9 @@
-"""A display as it is seen: frames of lit segments, matched to the sheet's codes with dead and stuck segments allowed for.
+"""A display as it is seen: frames of lit segments, matched to the sheet's codes with dead and stuck
+segments allowed for.
 
-A frame is a tuple of digits, a digit the set of its lit segments (letters a to g). A segment dark in every frame may be
-dead, one lit in every frame stuck; each such segment costs once, a segment that merely disagrees costs in every frame.
+A frame is a tuple of digits, a digit the set of its lit segments (letters a to g). A segment dark in
+every frame may be dead, one lit in every frame stuck; each such segment costs once, a segment that merely
+disagrees costs in every frame.
 """
 
 import re
@@ -25,7 +27,10 @@ SEGMENTS = "abcdefg"
 
 @dataclass(frozen=True)
 class FrameMatch:
-    """A code that may be what was seen. ``dead`` and ``stuck`` are (digit counted from 1, segment) the match needs."""
+    """A code that may be what was seen.
+
+    ``dead`` and ``stuck`` are (digit counted from 1, segment) the match needs.
+    """
 
     code: Code
     distance: float
@@ -49,7 +54,8 @@ class FrameMatch:
 
 
 def read_frames(text: str) -> tuple[Frame, ...]:
-    """Frames from text: ``/`` between frames, each digit a character or its lit segments in brackets: ``E[acdfg] / [g][g]``.
+    """Frames from text: ``/`` between frames, each digit a character or its lit segments in brackets:
+    ``E[acdfg] / [g][g]``.
 
     Raises FrostError saying what can't be read.
     """
@@ -60,18 +66,27 @@ def read_frames(text: str) -> tuple[Frame, ...]:
             if shown.startswith("["):
                 inside = shown[1:].removesuffix("]")
                 if not shown.endswith("]") or set(inside) - set(SEGMENTS):
-                    message = f"“{shown}” is no digit; write its lit segments from a to g in brackets, such as [adefg]."
+                    message = (
+                        f"“{shown}” is no digit; write its lit segments from a to g in brackets, such as"
+                        " [adefg]."
+                    )
                     raise FrostError(message)
                 digits.append(frozenset(inside))
             elif lit(shown) or shown == " ":
                 digits.append(lit(shown))
             else:
-                message = f"“{shown}” can't be shown on seven segments; write its lit segments in brackets, such as [adefg]."
+                message = (
+                    f"“{shown}” can't be shown on seven segments; write its lit segments in brackets, such as"
+                    " [adefg]."
+                )
                 raise FrostError(message)
         frames.append(tuple(digits))
     frames = [frame for frame in frames if frame]
     if not frames:
-        message = "No frame given. Write what the display shows, such as E5, or its segments: [adefg][acdfg]; / stands between frames."
+        message = (
+            "No frame given. Write what the display shows, such as E5, or its segments: [adefg][acdfg]; /"
+            " stands between frames."
+        )
         raise FrostError(message)
     return tuple(frames)
 
@@ -89,7 +104,10 @@ def _nearest(digit: Digit) -> str:
 
 
 def decode_frames(sheet: Sheet, frames: tuple[Frame, ...]) -> tuple[FrameMatch, ...]:
-    """Codes that may be what was seen, likeliest first. Codes that blink are not matched here."""
+    """Codes that may be what was seen, likeliest first.
+
+    Codes that blink are not matched here.
+    """
     matches = []
     for code in sheet.codes:
         if code.shown.kind == "blinks":
@@ -118,7 +136,8 @@ def _match(code: Code, expected: list[Frame], seen: tuple[Frame, ...]) -> FrameM
     ]
     dead: set[tuple[int, str]] = set()
     stuck: set[tuple[int, str]] = set()
-    # Each seen frame goes to the expected frame it disagrees with least; a frame nothing expects is another screen of the unit.
+    # Each seen frame goes to the expected frame it disagrees with least; a frame nothing expects is another
+    # screen of the unit.
     used, cost = set(), 0.0
     for frame in seen:
         costs = [_disagreement(want, frame, everywhere, nowhere) for want in expected]

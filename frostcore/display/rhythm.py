@@ -1,9 +1,9 @@
 """A blink rhythm from taps: short and long, the pause between groups, the repeating pattern.
 
-A tap is a start in seconds and, where it was held as long as the lamp was lit, an end. The pauses between taps fall into
-classes (within a group, between groups, between repeats); the split into classes that describes the taps most briefly
-wins: tight classes, few of them, and repeats that agree. The pattern is what most repeats say, so one missed or doubled
-tap among several repeats does no harm.
+A tap is a start in seconds and, where it was held as long as the lamp was lit, an end. The pauses between
+taps fall into classes (within a group, between groups, between repeats); the split into classes that
+describes the taps most briefly wins: tight classes, few of them, and repeats that agree. The pattern is
+what most repeats say, so one missed or doubled tap among several repeats does no harm.
 """
 
 import math
@@ -17,11 +17,14 @@ from frostcore.errors import FrostError
 DOUBLE_SECONDS = 0.09
 CLASS_WIDTH = 0.16
 """Usual spread of a pause, as ln: a tenth of jitter at either end."""
+
 OUTLIER_COST = 9.0
 CLASS_COST = 3.0
 DISSENT_COST = 3.0
 GROUP_COST = 3.5
-"""Each group of the pattern has to be told too: three groups seen once are likelier one group seen three times."""
+"""Each group of the pattern has to be told too: three groups seen once are likelier one group seen three
+times."""
+
 LONG_RATIO = 1.7
 SHORT_LIT, LONG_LIT, DARK, GROUP_PAUSE, REPEAT_PAUSE = 0.25, 0.8, 0.3, 0.9, 2.0
 """Seconds of the replay."""
@@ -37,7 +40,10 @@ class Tap:
 
 @dataclass(frozen=True)
 class Rhythm:
-    """The pattern found: groups written with s, l, or ? where short and long can't be told; how many repeats, how many agree."""
+    """The pattern found: groups written with s, l, or ?
+
+    where short and long can't be told; how many repeats, how many agree.
+    """
 
     groups: tuple[str, ...]
     repeats: int
@@ -64,28 +70,39 @@ class Rhythm:
 
 
 def read_taps(text: str) -> tuple[Tap, ...]:
-    """Taps from text: seconds with commas between, each a start or start-end: ``0.0,0.4`` or ``0.0-0.2,0.4-1.2``."""
+    """Taps from text: seconds with commas between, each a start or start-end: ``0.0,0.4`` or
+    ``0.0-0.2,0.4-1.2``."""
     taps = []
     for part in text.replace(";", ",").split(","):
         start, _, end = part.strip().partition("-")
         try:
             taps.append(Tap(float(start), float(end) if end else None))
         except ValueError:
-            message = f"“{part.strip()}” is no tap; write seconds with commas between, such as 0.0,0.4,0.8 or held taps as 0.0-0.2."
+            message = (
+                f"“{part.strip()}” is no tap; write seconds with commas between, such as 0.0,0.4,0.8 or held"
+                " taps as 0.0-0.2."
+            )
             raise FrostError(message) from None
     return tuple(taps)
 
 
 def find_rhythm(taps: tuple[Tap, ...]) -> Rhythm:
-    """The repeating pattern of the taps. Raises FrostError for taps that go back in time, are not numbers, or are none."""
+    """The repeating pattern of the taps.
+
+    Raises FrostError for taps that go back in time, are not numbers, or are none.
+    """
     starts = [tap.start for tap in taps]
     times = [time for tap in taps for time in (tap.start, tap.end) if time is not None]
     if not taps or not all(map(math.isfinite, times)) or starts != sorted(starts):
-        message = "No rhythm in that: tap along with the lamp, at least one whole repeat, times rising from the first tap."
+        message = (
+            "No rhythm in that: tap along with the lamp, at least one whole repeat, times rising from the"
+            " first tap."
+        )
         raise FrostError(message)
     taps = _without_doubles(taps)
     letters = _letters(taps)
-    # Where the lamp's own length is known, the dark between two blinks is what tells a pause; a long blink is none.
+    # Where the lamp's own length is known, the dark between two blinks is what tells a pause; a long blink
+    # is none.
     held = "?" not in letters
     gaps = [
         max(after.start - (before.end if held else before.start), 0.02) for before, after in pairwise(taps)
@@ -114,7 +131,10 @@ def _without_doubles(taps: tuple[Tap, ...]) -> tuple[Tap, ...]:
 
 
 def _letters(taps: tuple[Tap, ...]) -> str:
-    """Short or long of each tap where all were held, split at the widest step between lengths; ? where they were not."""
+    """Short or long of each tap where all were held, split at the widest step between lengths; ?
+
+    where they were not.
+    """
     if any(tap.end is None or tap.end <= tap.start for tap in taps):
         return "?" * len(taps)
     lengths = [tap.end - tap.start for tap in taps]

@@ -103,7 +103,10 @@ def _by_condition(sheet: Sheet, query: str) -> list[Found]:
         return []
     found = []
     for code in sheet.codes:
-        text = f"{code.meaning} {describe(sheet, code.condition)} {' '.join(test.state.replace('_', ' ') for test in code.condition.tests)}"
+        text = (
+            f"{code.meaning} {describe(sheet, code.condition)}"
+            f" {' '.join(test.state.replace('_', ' ') for test in code.condition.tests)}"
+        )
         if any(test.state == "not_above" for test in code.condition.tests):
             text += " cold below slow"
         have = _words(text)

@@ -1,4 +1,5 @@
-"""What was seen on a display, however it was entered (typed, tapped on the pad, tapped along), and the codes it may be."""
+"""What was seen on a display, however it was entered (typed, tapped on the pad, tapped along), and the
+codes it may be."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -11,7 +12,10 @@ from frostcore.sheet.model import Code, Sheet
 
 @dataclass(frozen=True)
 class SeenMatch:
-    """A code of a sheet that may be what was seen; ``remark`` says what must be wrong with the display for it."""
+    """A code of a sheet that may be what was seen.
+
+    ``remark`` says what must be wrong with the display for it.
+    """
 
     sheet: Sheet
     code: Code
@@ -26,7 +30,8 @@ class SeenMatch:
 
 @dataclass(frozen=True)
 class Seen:
-    """What was seen, as people would type it, with its rhythm where it was tapped along, and the matches, nearest first."""
+    """What was seen, as people would type it, with its rhythm where it was tapped along, and the matches,
+    nearest first."""
 
     shown: str
     matches: tuple[SeenMatch, ...]
@@ -34,7 +39,10 @@ class Seen:
 
 
 def match_seen(sheets: Iterable[Sheet], shown: str = "", frames: str = "", taps: str = "") -> Seen:
-    """Match what was seen against the sheets; segments beat taps, taps beat typed text. Raises FrostError on what can't be read."""
+    """Match what was seen against the sheets; segments beat taps, taps beat typed text.
+
+    Raises FrostError on what can't be read.
+    """
     sheets, rhythm = tuple(sheets), None
     if frames:
         read = read_frames(frames)

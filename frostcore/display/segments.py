@@ -1,15 +1,18 @@
 """Characters on a seven-segment digit, and how far apart two of them look.
 
-Segments are the usual letters: a top, b and c right (upper, lower), d bottom, e and f left
-(lower, upper), g middle.
+Segments are the usual letters: a top, b and c right (upper, lower), d bottom, e and f left (lower,
+upper), g middle.
 """
 
 CHARACTERS: dict[str, frozenset[str]] = {
     character: frozenset(segments)
     for character, segments in {
-        "0": "abcdef", "1": "bc", "2": "abdeg", "3": "abcdg", "4": "bcfg", "5": "acdfg", "6": "acdefg", "7": "abc", "8": "abcdefg", "9": "abcdfg",
-        "A": "abcefg", "b": "cdefg", "C": "adef", "c": "deg", "d": "bcdeg", "E": "adefg", "F": "aefg", "G": "acdef", "H": "bcefg", "h": "cefg", "I": "ef", "i": "c",
-        "J": "bcde", "L": "def", "l": "ef", "n": "ceg", "N": "abcef", "O": "abcdef", "o": "cdeg", "P": "abefg", "q": "abcfg", "r": "eg", "S": "acdfg", "t": "defg", "U": "bcdef",
+        "0": "abcdef", "1": "bc", "2": "abdeg", "3": "abcdg", "4": "bcfg", "5": "acdfg", "6": "acdefg",
+        "7": "abc", "8": "abcdefg", "9": "abcdfg",
+        "A": "abcefg", "b": "cdefg", "C": "adef", "c": "deg", "d": "bcdeg", "E": "adefg", "F": "aefg",
+        "G": "acdef", "H": "bcefg", "h": "cefg", "I": "ef", "i": "c",
+        "J": "bcde", "L": "def", "l": "ef", "n": "ceg", "N": "abcef", "O": "abcdef", "o": "cdeg",
+        "P": "abefg", "q": "abcfg", "r": "eg", "S": "acdfg", "t": "defg", "U": "bcdef",
         "u": "cde", "y": "bcdfg", "Z": "abdeg", "-": "g", "_": "d", "°": "abfg", "=": "dg", " ": "",
     }.items()
 }  # fmt: skip
@@ -18,7 +21,10 @@ SEGMENT_COUNT = 7
 
 
 def lit(character: str) -> frozenset[str]:
-    """The segments lit for a character; a letter with no form of its own takes its other case's. Unknown ones light nothing."""
+    """The segments lit for a character; a letter with no form of its own takes its other case's.
+
+    Unknown ones light nothing.
+    """
     for form in (character, character.lower(), character.upper()):
         if form in CHARACTERS:
             return CHARACTERS[form]

@@ -1,6 +1,7 @@
 """The headless door: parse arguments, call the core, print JSON.
 
-The only part of the core that reads files. Bad input ends with exit code 2 and one line on standard error.
+The only part of the core that reads files. Bad input ends with exit code 2 and one line on standard
+error.
 """
 
 import argparse
@@ -22,7 +23,10 @@ class _Parser(argparse.ArgumentParser):
 
 
 def parser() -> argparse.ArgumentParser:
-    """The parser of every command; each command's ``run`` takes the namespace and returns a JSON value, or text to print as it is."""
+    """The parser of every command.
+
+    Each command's ``run`` takes the namespace and returns a JSON value, or text to print as it is.
+    """
     top = _Parser(
         prog="python -m frostcore", description="Frostline's computation, without the interface: JSON out."
     )
@@ -33,7 +37,8 @@ def parser() -> argparse.ArgumentParser:
 
 
 def _below_zero(arguments: Sequence[str]) -> list[str]:
-    """Arguments with ``--at -12C`` written as ``--at=-12C``: argparse takes what begins with a minus for an option."""
+    """Arguments with ``--at -12C`` written as ``--at=-12C``: argparse takes what begins with a minus for
+    an option."""
     joined: list[str] = []
     for argument in arguments:
         if joined and re.fullmatch(r"--[a-z]+", joined[-1]) and re.match(r"[-−]\s*[0-9.,]", argument):
@@ -53,9 +58,11 @@ def main(arguments: Sequence[str]) -> int:
         return 2
     # A deck is text for another program; everything else is JSON.
     print(
-        result
-        if isinstance(result, str)
-        else json.dumps(result, ensure_ascii=False, indent=2, allow_nan=False),
+        (
+            result
+            if isinstance(result, str)
+            else json.dumps(result, ensure_ascii=False, indent=2, allow_nan=False)
+        ),
         end="" if isinstance(result, str) else "\n",
     )
     return 0

@@ -47,7 +47,10 @@ def quantity(option: str, typed: str, dimension: Dimension) -> Quantity:
         message = f"{option}: {error}"
         raise FrostError(message) from None
     if isinstance(understood, Ambiguous):
-        message = f"{option}: “{typed}” can mean {' or '.join(choice.canonical for choice in understood.choices)} ({understood.why}); type one of these"
+        message = (
+            f"{option}: “{typed}” can mean {' or '.join(choice.canonical for choice in understood.choices)}"
+            f" ({understood.why}); type one of these"
+        )
         raise FrostError(message)
     return understood
 

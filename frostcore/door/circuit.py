@@ -34,7 +34,10 @@ def add_commands(commands: Any) -> None:
             "--red",
             required=name == "expect",
             default="",
-            help="the red lead: a pin such as CN2.1 (CN2.1/wire or CN2.1/board when it is pulled), a terminal, a node",
+            help=(
+                "the red lead: a pin such as CN2.1 (CN2.1/wire or CN2.1/board when it is pulled), a terminal,"
+                " a node"
+            ),
         )
         command.add_argument("--black", required=name == "expect", default="", help="the black lead")
         command.add_argument(
@@ -120,7 +123,10 @@ def _netlist(options: argparse.Namespace) -> str:
     sheet = arguments.sheet_of(options.sheet).sheet
     function = Function(options.function) if options.function else None
     if function and not (options.red and options.black):
-        message = "--function puts a meter in: say where with --red and --black, or leave all three out for the bare circuit"
+        message = (
+            "--function puts a meter in: say where with --red and --black, or leave all three out for the"
+            " bare circuit"
+        )
         raise FrostError(message)
     settled = _settled(options, sheet, live=function is None or function.live)
     title = f"{sheet.title}, {options.mode}" + "".join(
@@ -146,20 +152,24 @@ def _trace(options: argparse.Namespace) -> dict[str, Any]:
                 "point": point.label,
                 "node": point.node,
                 **_reading(point.reading),
-                "onward": {"kind": str(point.onward.kind), "id": point.onward.id, "name": point.onward.name}
-                if point.onward
-                else None,
+                "onward": (
+                    {"kind": str(point.onward.kind), "id": point.onward.id, "name": point.onward.name}
+                    if point.onward
+                    else None
+                ),
             }
             for point in path.points
         ],
-        "segment": {
-            "good": segment.good,
-            "bad": segment.bad,
-            "between": [branch.id for branch in segment.between],
-            "text": segment.text,
-        }
-        if segment
-        else None,
+        "segment": (
+            {
+                "good": segment.good,
+                "bad": segment.bad,
+                "between": [branch.id for branch in segment.between],
+                "text": segment.text,
+            }
+            if segment
+            else None
+        ),
         "functions": [item.id for item in functions(sheet, settled.circuit)],
     }
 

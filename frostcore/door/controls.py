@@ -72,7 +72,10 @@ def _thermostat(options: argparse.Namespace) -> dict[str, Any]:
     opens, unit = stamped("--opens", options.opens)
     differential, other = stamped("--differential", options.differential)
     if unit and other and unit != other:
-        message = f"--differential: “{options.differential}” is in {other} and --opens in {unit}; a stamp has one unit, write both in it"
+        message = (
+            f"--differential: “{options.differential}” is in {other} and --opens in {unit}; a stamp has one"
+            " unit, write both in it"
+        )
         raise FrostError(message)
     unit = unit or other
     verdicts = judge_stamp(

@@ -222,7 +222,8 @@ def verdict_json(verdict: SensorVerdict) -> dict[str, Any]:
 
 
 def question_json(question: Question) -> dict[str, Any]:
-    """A question as plain JSON values: ``would_be`` is the value as then typed, ``then`` the verdict it would get."""
+    """A question as plain JSON values: ``would_be`` is the value as then typed, ``then`` the verdict it
+    would get."""
     return {
         "kind": question.kind,
         "text": question.text,

@@ -1,8 +1,9 @@
 """The catalogue of fault modes: for each kind of part how it fails, how often, and why it is weighed so.
 
-``weight`` is in failures of such a part per 10 000 unit-years as a trade's rule of thumb, not a measurement: moving parts and joints above
-solid state, parts that get wet above dry ones. The sheet's weak points multiply it. ``acts`` is what the fault does to the circuit; ``{c}``
-stands for the component, so that one line serves every part of the kind.
+``weight`` is in failures of such a part per 10 000 unit-years as a trade's rule of thumb, not a
+measurement: moving parts and joints above solid state, parts that get wet above dry ones. The sheet's
+weak points multiply it. ``acts`` is what the fault does to the circuit; ``{c}`` stands for the component,
+so that one line serves every part of the kind.
 """
 
 from dataclasses import dataclass
@@ -15,7 +16,10 @@ K = ComponentKind
 
 @dataclass(frozen=True)
 class Row:
-    """One way a kind of part fails. ``needs`` names a branch or terminal it must have."""
+    """One way a kind of part fails.
+
+    ``needs`` names a branch or terminal it must have.
+    """
 
     kind: ComponentKind
     mode: str

@@ -32,7 +32,8 @@ class Scaled:
 
 @dataclass(frozen=True)
 class InSeries:
-    """A resistance added in series: a corroded joint, a burnt contact, a dried-out capacitor behind a rail."""
+    """A resistance added in series: a corroded joint, a burnt contact, a dried-out capacitor behind a
+    rail."""
 
     branch: str
     ohms: float
@@ -48,7 +49,8 @@ class Forced:
 
 @dataclass(frozen=True)
 class Becomes:
-    """One state of the branch is as another: a seized fan, when it should be turning, draws as a stalled one; at rest it is as before."""
+    """One state of the branch is as another: a seized fan, when it should be turning, draws as a stalled
+    one; at rest it is as before."""
 
     branch: str
     state: str
@@ -91,7 +93,10 @@ def _altered(impedance: Impedance | None, act: Act) -> Impedance | None:
 
 
 def damage(circuit: Circuit, acts: Iterable[Act]) -> Damage:
-    """The acts as changes of this circuit's branches. Raises CircuitError for a branch or node the circuit has not."""
+    """The acts as changes of this circuit's branches.
+
+    Raises CircuitError for a branch or node the circuit has not.
+    """
     changes: dict[str, Change] = {}
     states: States
     bridges = []

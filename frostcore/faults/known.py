@@ -14,7 +14,8 @@ from frostcore.sheet.model import ComponentKind, Sheet
 
 @dataclass(frozen=True)
 class Fault:
-    """One fault: its stable id, the component, the mode, words for it, its weight and why, and what it does."""
+    """One fault: its stable id, the component, the mode, words for it, its weight and why, and what it
+    does."""
 
     id: str
     component: str
@@ -43,7 +44,10 @@ def fault(sheet: Sheet, identifier: str) -> Fault:
         near = [name for name in known if name.startswith(f"{owner}:")] or sorted(
             {item.component for item in known.values()}
         )
-        message = f"There is no fault “{identifier}” on the {sheet.title}; known are {', '.join(near[:12])}{' …' if len(near) > 12 else ''}."
+        message = (
+            f"There is no fault “{identifier}” on the {sheet.title}; known are"
+            f" {', '.join(near[:12])}{' …' if len(near) > 12 else ''}."
+        )
         raise CircuitError(message)
     return known[identifier]
 

@@ -1,6 +1,8 @@
-"""The prediction table: what the meter shows between every pair of points, in every setup, for the healthy unit and for every fault.
+"""The prediction table: what the meter shows between every pair of points, in every setup, for the
+healthy unit and for every fault.
 
-One factorisation a circuit; every fault is a low-rank edit of it, all of them solved together (:mod:`frostcore.circuit.lowrank`).
+One factorisation a circuit; every fault is a low-rank edit of it, all of them solved together
+(:mod:`frostcore.circuit.lowrank`).
 """
 
 from collections.abc import Sequence
@@ -39,7 +41,8 @@ Pair = tuple[str, str]
 class Prediction:
     """Readings (setups × faults + 1 × pairs), the healthy unit first among the faults.
 
-    Infinite where the meter shows OL; volts as the meter shows them (r.m.s. for AC), nothing with the plug out.
+    Infinite where the meter shows OL; volts as the meter shows them (r.m.s. for AC), nothing with the
+    plug out.
     """
 
     setups: tuple[Setup, ...]
@@ -59,12 +62,16 @@ class Prediction:
 
 
 def usual_pairs(sheet: Sheet) -> tuple[Pair, ...]:
-    """The pairs a repairer probes: each function's feed and return at every connector it passes, and at its load."""
+    """The pairs a repairer probes: each function's feed and return at every connector it passes, and at
+    its load."""
     return probes(sheet, build(sheet, sheet.resting_mode, live=False))
 
 
 def usual_setups(sheet: Sheet) -> tuple[Setup, ...]:
-    """Every live mode in AC, low-impedance AC and DC volts; ohms with the plug out, all plugs in, and with each connector pulled."""
+    """Every live mode in AC, low-impedance AC and DC volts.
+
+    Ohms with the plug out, all plugs in, and with each connector pulled.
+    """
     live = [
         Setup(mode.id, function)
         for mode in sheet.modes
@@ -86,7 +93,8 @@ def predict(
     values = np.zeros((len(setups), len(faults) + 1, len(pairs)))
     unsettled: dict[tuple[str, str], tuple[str, ...]] = {}
     distinct: dict[tuple[Act, ...], int] = {(): 0}
-    # Two faults that do the same (a break, and one that comes and goes) are solved once, the healthy unit as a fault that does nothing.
+    # Two faults that do the same (a break, and one that comes and goes) are solved once, the healthy unit
+    # as a fault that does nothing.
     places = np.array([0, *(distinct.setdefault(fault.acts, len(distinct)) for fault in faults)])
     named: dict[int, list[str]] = {}
     for fault, place in zip(faults, places[1:].tolist(), strict=True):
@@ -128,7 +136,8 @@ def predict(
 
 
 class _Group:
-    """The setups with the plug in, or those with it out, and the healthy unit settled in each of their scenes (mode, pulled connectors)."""
+    """The setups with the plug in, or those with it out, and the healthy unit settled in each of their
+    scenes (mode, pulled connectors)."""
 
     def __init__(self, builder: Builder, setups: Sequence[Setup], *, live: bool) -> None:
         self.live, self.bases = live, list[Settled]()
@@ -160,7 +169,10 @@ def _alike(one: Circuit, other: Circuit) -> bool:
 
 
 class _Damages:
-    """What each hypothesis does in each circuit; where its branches have the states they have in the first circuit, the same object."""
+    """What each hypothesis does in each circuit.
+
+    Where its branches have the states they have in the first circuit, the same object.
+    """
 
     def __init__(self, acts: Sequence[tuple[Act, ...]]) -> None:
         self._acts = acts

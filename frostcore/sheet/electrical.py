@@ -1,7 +1,8 @@
-"""The electrical part of a unit sheet: connectors, harness lines, the board's supplies, switches and inputs.
+"""The electrical part of a unit sheet: connectors, harness lines, the board's supplies, switches and
+inputs.
 
-Nodes have names: a board's own (``p12``, ``heater_out``), a component's terminal (``bimetal.1``), a splice in the harness,
-``earth`` for the chassis. A connector's pin is written ``CN3.5``.
+Nodes have names: a board's own (``p12``, ``heater_out``), a component's terminal (``bimetal.1``), a
+splice in the harness, ``earth`` for the chassis. A connector's pin is written ``CN3.5``.
 """
 
 from dataclasses import dataclass
@@ -15,7 +16,8 @@ EARTH = "earth"
 class Pin:
     """A pin of a board's connector: its number, the board's node behind it, the label printed beside it.
 
-    The wire's colour is said once, by the harness line that leaves the pin; ``colour`` is only for a pin with no line.
+    The wire's colour is said once, by the harness line that leaves the pin; ``colour`` is only for a pin
+    with no line.
     """
 
     number: int
@@ -26,9 +28,10 @@ class Pin:
 
 @dataclass(frozen=True)
 class Connector:
-    """A plug and socket. ``id`` is as printed (CN3); pulling it parts every pin's two sides.
+    """A plug and socket.
 
-    A board's connector lists its ``pins``; an inline plug lists none, its pins are those the harness lines pass through.
+    ``id`` is as printed (CN3); pulling it parts every pin's two sides.     A board's connector lists its
+    ``pins``; an inline plug lists none, its pins are those the harness lines pass through.
     """
 
     id: str
@@ -50,10 +53,11 @@ class Connector:
 
 @dataclass(frozen=True)
 class Run:
-    """A harness line, from the board outward: the points a wire passes and its colour on each stretch (one colour for all, or one each).
+    """A harness line, from the board outward: the points a wire passes and its colour on each stretch
+    (one colour for all, or one each).
 
-    A point is a pin (``CN2.3``), a component's terminal (``bimetal.1``), or a splice or board node by its name. ``metres`` is each
-    stretch's length: it gives the wire its resistance and its stray capacitance.
+    A point is a pin (``CN2.3``), a component's terminal (``bimetal.1``), or a splice or board node by its
+    name. ``metres`` is each stretch's length: it gives the wire its resistance and its stray capacitance.
     """
 
     points: tuple[str, ...]
@@ -65,7 +69,10 @@ class Run:
             message = "a harness line needs two points or more"
             raise ValueError(message)
         if len(self.colours) not in {1, len(self.points) - 1}:
-            message = f"{len(self.colours)} colours for {len(self.points) - 1} stretches; give one for all, or one for each"
+            message = (
+                f"{len(self.colours)} colours for {len(self.points) - 1} stretches; give one for all, or one"
+                " for each"
+            )
             raise ValueError(message)
         if not 0 < self.metres <= 20:
             message = f"a stretch of {self.metres:g} m; harness wires are up to 20 m"
@@ -78,7 +85,8 @@ class Run:
 
 @dataclass(frozen=True)
 class Feed:
-    """Where a board takes its mains: the live and neutral nodes, what it draws by itself, what a meter reads there unplugged."""
+    """Where a board takes its mains: the live and neutral nodes, what it draws by itself, what a meter
+    reads there unplugged."""
 
     live: str
     neutral: str
@@ -88,10 +96,11 @@ class Feed:
 
 @dataclass(frozen=True)
 class Rail:
-    """A low-voltage supply of the board: volts between its node and the board's ground, the resistance behind it, tolerance as a fraction.
+    """A low-voltage supply of the board: volts between its node and the board's ground, the resistance
+    behind it, tolerance as a fraction.
 
-    ``fed_by`` names the rail it is made from; without one it is made from the board's mains feed, or from the ``inlet`` the sheet
-    names. ``off_ohms`` is what discharges it when it is off.
+    ``fed_by`` names the rail it is made from; without one it is made from the board's mains feed, or from
+    the ``inlet`` the sheet names. ``off_ohms`` is what discharges it when it is off.
     """
 
     id: str
@@ -119,8 +128,8 @@ class SensorInput:
 class Switch:
     """A switching element of the board between two nodes, and the signal that drives it.
 
-    ``stray_farads`` bridges it when it is off: a relay's open contact with the live wires that run beside its own, a triac's
-    junction and snubber, a transistor's leakage taken as nothing.
+    ``stray_farads`` bridges it when it is off: a relay's open contact with the live wires that run beside
+    its own, a triac's junction and snubber, a transistor's leakage taken as nothing.
     """
 
     id: str
@@ -134,7 +143,8 @@ class Switch:
 
 @dataclass(frozen=True)
 class Drive:
-    """A command output: its mean volts at a node while its signal is on (a duty of a rail), through a resistance."""
+    """A command output: its mean volts at a node while its signal is on (a duty of a rail), through a
+    resistance."""
 
     id: str
     node: str

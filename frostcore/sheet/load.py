@@ -71,7 +71,8 @@ def _curve_problems(place: str, curve: Any) -> tuple[list[Problem], list[Problem
 
 
 def _problems(sheet: Sheet) -> Iterator[Problem]:
-    """Everything that structure alone can't see: names that lead nowhere, names used twice, places inside themselves."""
+    """Everything that structure alone can't see: names that lead nowhere, names used twice, places inside
+    themselves."""
     known = {
         "component": {item.id for item in sheet.components},
         "place": {item.id for item in sheet.places},
@@ -86,7 +87,8 @@ def _problems(sheet: Sheet) -> Iterator[Problem]:
         if name not in known[kind]:
             yield Problem(
                 place,
-                f"there is no {kind} “{name}” on this sheet; it has {', '.join(sorted(known[kind])) or 'none'}",
+                f"there is no {kind} “{name}” on this sheet; it has"
+                f" {', '.join(sorted(known[kind])) or 'none'}",
             )
 
     for label in ("places", "components", "sensors", "codes", "connectors", "modes", "boards"):
@@ -168,7 +170,8 @@ def _problems(sheet: Sheet) -> Iterator[Problem]:
             if (test.threshold is None) == (test.state in {"above", "below", "not_above"}):
                 yield Problem(
                     f"{here}.threshold",
-                    f"a test for “{test.state}” {'needs' if test.threshold is None else 'takes no'} threshold",
+                    f"a test for “{test.state}” {'needs' if test.threshold is None else 'takes no'}"
+                    " threshold",
                 )
         for number, implicated in enumerate(code.implicates):
             yield from refers(

@@ -1,8 +1,8 @@
 """The unit sheet as typed values: what a sheet document holds, entry by entry.
 
-A sheet is a plain JSON document (the published schema is derived from these classes). Identifiers
-are short snake_case words, unique in their list. Resistances in ohms, temperatures in degrees
-Celsius, times in minutes or seconds as the name says, prices in the workshop's currency.
+A sheet is a plain JSON document (the published schema is derived from these classes). Identifiers are
+short snake_case words, unique in their list. Resistances in ohms, temperatures in degrees Celsius, times
+in minutes or seconds as the name says, prices in the workshop's currency.
 """
 
 import re
@@ -74,7 +74,10 @@ class Supply(StrEnum):
 
 @dataclass(frozen=True)
 class RatingPlate:
-    """What is printed on the unit's rating plate. ``models`` are the spellings found on plates and papers."""
+    """What is printed on the unit's rating plate.
+
+    ``models`` are the spellings found on plates and papers.
+    """
 
     maker: str
     model: str
@@ -89,7 +92,10 @@ class RatingPlate:
 
     def __post_init__(self) -> None:
         if not 90 <= self.mains_volts <= 260 or self.mains_hertz not in {50, 60}:
-            message = f"mains of {self.mains_volts:g} V {self.mains_hertz:g} Hz; household units take 90 to 260 V at 50 or 60 Hz"
+            message = (
+                f"mains of {self.mains_volts:g} V {self.mains_hertz:g} Hz; household units take 90 to 260 V"
+                " at 50 or 60 Hz"
+            )
             raise ValueError(message)
 
     @property
@@ -100,7 +106,8 @@ class RatingPlate:
 
 @dataclass(frozen=True)
 class Step:
-    """One act of the way in: what to do, how many fasteners of which sort come out, which plugs are pulled."""
+    """One act of the way in: what to do, how many fasteners of which sort come out, which plugs are
+    pulled."""
 
     do: str
     fasteners: int = 0
@@ -111,9 +118,10 @@ class Step:
 
 @dataclass(frozen=True)
 class Place:
-    """Somewhere in the unit. ``inside`` is the place to be opened first; ``steps`` open this one.
+    """Somewhere in the unit.
 
-    ``compartment`` says what a place that is cooled is for.
+    ``inside`` is the place to be opened first; ``steps`` open this one.     ``compartment`` says what a
+    place that is cooled is for.
     """
 
     id: str
@@ -158,8 +166,9 @@ class WeakPoint:
 
 @dataclass(frozen=True)
 class Component:
-    """One part of the unit. A terminal lies on a node of its own (``bimetal.1``) unless ``terminals`` puts it on another.
+    """One part of the unit.
 
+    A terminal lies on a node of its own (``bimetal.1``) unless ``terminals`` puts it on another.
     ``rest`` is how a contact stands with doors shut and nothing moved.
     """
 
@@ -189,8 +198,9 @@ class Component:
 class Mode:
     """A state the unit can be put in: how to enter and leave, whether it is live, which signals are on.
 
-    ``celsius`` gives the temperature of places in this state (20 where it says nothing), ``positions`` the contacts and knobs that
-    stand otherwise than at rest: a door switch ``closed``, a timer at ``defrost``, a potentiometer at ``0.3`` of its turn.
+    ``celsius`` gives the temperature of places in this state (20 where it says nothing), ``positions`` the
+    contacts and knobs that stand otherwise than at rest: a door switch ``closed``, a timer at ``defrost``,
+    a potentiometer at ``0.3`` of its turn.
     """
 
     id: str
@@ -262,7 +272,8 @@ CurveDocument = TableDocument | BetaDocument | SteinhartHartDocument
 
 @dataclass(frozen=True)
 class Sensor:
-    """A thermistor's part in the unit: its component, curve, role, and where it is measured from the board."""
+    """A thermistor's part in the unit: its component, curve, role, and where it is measured from the
+    board."""
 
     id: str
     component: str
@@ -307,7 +318,8 @@ class TestState(StrEnum):
 
 @dataclass(frozen=True)
 class SignalTest:
-    """One test of the board's detection: a signal (``sensor:…``, ``tach:…``, ``switch:…``, ``rail:…``, ``link:…``, ``load:…``),
+    """One test of the board's detection: a signal (``sensor:…``, ``tach:…``, ``switch:…``, ``rail:…``,
+    ``link:…``, ``load:…``),
 
     the state looked for, the threshold with its unit, how long it must last, and the mode it is done in.
     """
@@ -343,7 +355,8 @@ class Implicated:
 
 @dataclass(frozen=True)
 class Shown:
-    """How a code appears: ``digits`` with its text, ``frames`` of texts that alternate, or ``blinks`` (counts per group; s and l for short and long)."""
+    """How a code appears: ``digits`` with its text, ``frames`` of texts that alternate, or ``blinks``
+    (counts per group; s and l for short and long)."""
 
     kind: Literal["digits", "frames", "blinks"]
     text: str = ""
@@ -384,7 +397,10 @@ class Display:
 
 @dataclass(frozen=True)
 class StatedReading:
-    """A reading the maker's sheet states; it beats the computed one. Points are pins (CN3.1) or nodes."""
+    """A reading the maker's sheet states; it beats the computed one.
+
+    Points are pins (CN3.1) or nodes.
+    """
 
     red: str
     black: str

@@ -1,7 +1,9 @@
-"""Harness lines resolved: each stretch of wire with its two nodes, and the pins of every connector with their colours.
+"""Harness lines resolved: each stretch of wire with its two nodes, and the pins of every connector with
+their colours.
 
-A pin has two sides. The near side is the board's (or the arriving wire's), the far side the wire that leaves the pin; the joint
-between them belongs to that wire's stretch, and opens when the connector is pulled.
+A pin has two sides. The near side is the board's (or the arriving wire's), the far side the wire that
+leaves the pin; the joint between them belongs to that wire's stretch, and opens when the connector is
+pulled.
 """
 
 import re
@@ -16,9 +18,11 @@ _PIN = re.compile(r"(?P<connector>[A-Z][A-Za-z0-9]*)\.(?P<number>\d+)")
 
 @dataclass(frozen=True)
 class Stretch:
-    """A wire between two neighbouring points of a harness line, with the joint at its start when that is a pin.
+    """A wire between two neighbouring points of a harness line, with the joint at its start when that is
+    a pin.
 
-    ``near`` and ``far`` are node names; ``connector`` is the id of the connector whose pin it starts at, or empty.
+    ``near`` and ``far`` are node names; ``connector`` is the id of the connector whose pin it starts at,
+    or empty.
     """
 
     start: str
@@ -78,7 +82,11 @@ def split_pin(point: str) -> tuple[str, str] | None:
 def wire_up(
     connectors: tuple[Connector, ...], harness: tuple[Run, ...], terminals: Mapping[str, Mapping[str, str]]
 ) -> Wiring:
-    """Resolve the harness. ``terminals`` maps component id to its terminals' given nodes. What does not fit is told by :func:`problems`."""
+    """Resolve the harness.
+
+    ``terminals`` maps component id to its terminals' given nodes. What does not fit is told by
+    :func:`problems`.
+    """
     by_id = {connector.id: connector for connector in connectors}
     nodes = {f"{connector.id}.{pin.number}": pin.node for connector in connectors for pin in connector.pins}
     nodes |= {
@@ -121,7 +129,8 @@ def wire_up(
 def problems(
     wiring: Wiring, harness: tuple[Run, ...], connectors: tuple[Connector, ...], components: set[str]
 ) -> Iterator[tuple[str, str]]:
-    """(place, text) of every harness line that leads nowhere, doubles a pin, or runs into a board from outside."""
+    """(place, text) of every harness line that leads nowhere, doubles a pin, or runs into a board from
+    outside."""
     board_pins = {f"{connector.id}.{pin.number}" for connector in connectors for pin in connector.pins}
     known = {connector.id for connector in connectors}
     leaves: dict[str, int] = {}
@@ -133,7 +142,10 @@ def problems(
             if pin and pin[0] not in known:
                 yield (
                     here,
-                    f"there is no connector “{pin[0]}” for “{point}” on this sheet; it has {', '.join(sorted(known)) or 'none'}",
+                    (
+                        f"there is no connector “{pin[0]}” for “{point}” on this sheet; it has"
+                        f" {', '.join(sorted(known)) or 'none'}"
+                    ),
                 )
             elif pin and point not in wiring.pins:
                 yield here, f"connector {pin[0]} lists no pin {pin[1]}"
@@ -146,7 +158,10 @@ def problems(
                 if point in board_pins:
                     yield (
                         here,
-                        f"“{point}” sits on a board: write lines from the board outward, so that it comes first",
+                        (
+                            f"“{point}” sits on a board: write lines from the board outward, so that it comes"
+                            " first"
+                        ),
                     )
     for point, (connector, _) in wiring.pins.items():
         if leaves.get(point, 0) > 1:

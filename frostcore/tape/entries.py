@@ -1,6 +1,7 @@
-"""What can stand on a call's tape. Each entry's body is one of these frozen values.
+"""What can stand on a call's tape.
 
-A body goes to and from a plain document with :mod:`frostcore.document`, told apart by ``kind``.
+Each entry's body is one of these frozen values. A body goes to and from a plain document with
+:mod:`frostcore.document`, told apart by ``kind``.
 """
 
 from dataclasses import dataclass
@@ -29,12 +30,16 @@ SUPPLY_HISTORY: tuple[tuple[str, str], ...] = (
     ("adaptor", "an adaptor or extension lead"),
     ("polarity", "reversed polarity at the socket"),
 )
-"""What to ask about the supply: (id, words). A worn plug or reversed polarity kills a second board."""
+"""What to ask about the supply: (id, words).
+
+A worn plug or reversed polarity kills a second board.
+"""
 
 
 @dataclass(frozen=True)
 class CallTaken:
-    """The call as it came in: whose unit, the complaint in their words, age, what was replaced before, the supply's history."""
+    """The call as it came in: whose unit, the complaint in their words, age, what was replaced before,
+    the supply's history."""
 
     kind: Literal["call_taken"]
     customer: str
@@ -92,7 +97,8 @@ class TemperatureTaken:
 class CodeSeen:
     """What the display showed, as typed, and the sheet's code it was taken for (empty when none).
 
-    ``frames`` holds the segments as tapped on the pad, ``taps`` the rhythm as tapped along, ``lamps`` the indicator lamps lit.
+    ``frames`` holds the segments as tapped on the pad, ``taps`` the rhythm as tapped along, ``lamps`` the
+    indicator lamps lit.
     """
 
     kind: Literal["code_seen"]
@@ -107,8 +113,9 @@ class CodeSeen:
 class SensorRead:
     """A sensor's resistance with its temperature, both as typed and as understood.
 
-    ``kept`` names the questions that were asked and answered with «as typed». ``volts`` is what was read live at the
-    board's pin, from which the resistance was computed; None for a resistance measured unplugged.
+    ``kept`` names the questions that were asked and answered with «as typed». ``volts`` is what was read
+    live at the board's pin, from which the resistance was computed; None for a resistance measured
+    unplugged.
     """
 
     kind: Literal["sensor_read"]
@@ -152,7 +159,10 @@ class PlugMoved:
 
 @dataclass(frozen=True)
 class StepDone:
-    """One step of a way in was done, or undone on the way out; ``counted`` fasteners came out or went back."""
+    """One step of a way in was done, or undone on the way out.
+
+    ``counted`` fasteners came out or went back.
+    """
 
     kind: Literal["step_done"]
     place: str
@@ -163,9 +173,11 @@ class StepDone:
 
 @dataclass(frozen=True)
 class MeterRead:
-    """A reading between two points, with the setup it was taken in: meter position, mode, connectors pulled.
+    """A reading between two points, with the setup it was taken in: meter position, mode, connectors
+    pulled.
 
-    ``function`` is what was being traced (empty when nothing); ``kept`` names the questions answered with «as typed».
+    ``function`` is what was being traced (empty when nothing); ``kept`` names the questions answered with
+    «as typed».
     """
 
     kind: Literal["meter_read"]
@@ -198,7 +210,8 @@ class Noted:
 
 @dataclass(frozen=True)
 class Checked:
-    """A quick check filed into the call: which check, its result in a word or two, the verdict, all of it in words, and its address."""
+    """A quick check filed into the call: which check, its result in a word or two, the verdict, all of it
+    in words, and its address."""
 
     kind: Literal["checked"]
     check: str
@@ -240,12 +253,16 @@ PROOFS: tuple[tuple[str, str], ...] = (
     ("defrost_ended", "defrost heated and ended"),
     ("off_draw", "power draw when off is normal"),
 )
-"""Proofs that can be claimed at the end: (id, words). Cold alone is not proof."""
+"""Proofs that can be claimed at the end: (id, words).
+
+Cold alone is not proof.
+"""
 
 
 @dataclass(frozen=True)
 class Outcome:
-    """The end of a call: result, the component at fault (empty when none), what was done, what proves it, a recheck in days."""
+    """The end of a call: result, the component at fault (empty when none), what was done, what proves it,
+    a recheck in days."""
 
     kind: Literal["outcome"]
     result: Result
@@ -257,7 +274,10 @@ class Outcome:
 
 @dataclass(frozen=True)
 class Withdrawn:
-    """An earlier entry taken back, and why. The entry stays to be seen."""
+    """An earlier entry taken back, and why.
+
+    The entry stays to be seen.
+    """
 
     kind: Literal["withdrawn"]
     why: str
@@ -285,7 +305,8 @@ Body = (
 
 @dataclass(frozen=True)
 class Entry:
-    """One slip of the tape: its id, when and by whom, the body, and the id of the entry it corrects (or empty)."""
+    """One slip of the tape: its id, when and by whom, the body, and the id of the entry it corrects (or
+    empty)."""
 
     id: str
     at: datetime

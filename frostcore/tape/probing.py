@@ -1,4 +1,5 @@
-"""Meter readings judged: against the healthy unit in the setup they were taken in, with the phantom named and the faults they fit."""
+"""Meter readings judged: against the healthy unit in the setup they were taken in, with the phantom named
+and the faults they fit."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
@@ -19,14 +20,17 @@ from frostcore.tape.entries import MeterRead
 from frostcore.verdict import Question, Verdict
 
 PHANTOM_SHARE = (0.03, 0.8)
-"""A high-impedance reading between these shares of the mains, where nothing should be, is a phantom until shown otherwise."""
+"""A high-impedance reading between these shares of the mains, where nothing should be, is a phantom until
+shown otherwise."""
+
 FIT_SHARE = 0.1
 """A fault explains a reading that lies within this share of its own (and the meter's floor)."""
 
 
 @dataclass(frozen=True)
 class MeterVerdict:
-    """A reading against what it should be: the expected reading, the verdict, what it means, and whether it is a phantom voltage."""
+    """A reading against what it should be: the expected reading, the verdict, what it means, and whether
+    it is a phantom voltage."""
 
     reading: MeterRead
     expected: Reading
@@ -36,7 +40,10 @@ class MeterVerdict:
 
 
 def judge(sheet: Sheet, reading: MeterRead) -> MeterVerdict:
-    """The verdict on a meter reading. Raises CircuitError for points or modes the sheet has not."""
+    """The verdict on a meter reading.
+
+    Raises CircuitError for points or modes the sheet has not.
+    """
     function = Function(reading.meter)
     expected = bench_of(sheet).reading(reading.mode, function, reading.red, reading.black, reading.pulled)
     verdict = verdict_of(expected, reading.value)
@@ -50,19 +57,23 @@ def judge(sheet: Sheet, reading: MeterRead) -> MeterVerdict:
     ):
         if PHANTOM_SHARE[0] * mains <= value <= PHANTOM_SHARE[1] * mains:
             text = (
-                f"A phantom voltage: {show(function, value)} where a healthy load would pull the wire to 0 V. The output is off, and the loop behind it is open. "
-                "Confirm it with the low-impedance range: it must fall to about 0 V. Then unplug and measure the loop in ohms."
+                f"A phantom voltage: {show(function, value)} where a healthy load would pull the wire to 0 V."
+                " The output is off, and the loop behind it is open. Confirm it with the low-impedance"
+                " range: it must fall to about 0 V. Then unplug and measure the loop in ohms."
             )
             return MeterVerdict(reading, expected, verdict, text, phantom=True)
         return MeterVerdict(
             reading,
             expected,
             verdict,
-            f"Should be off, and is live ({show(function, value)}): an output that stays on is as bad as one that stays off.",
+            f"Should be off, and is live ({show(function, value)}): an output that stays on is as bad as one"
+            " that stays off.",
         )
     words = {
         Verdict.IN_BAND: f"As it should be: {expected.words}.",
-        Verdict.OPEN: f"Open; it should read {expected.words}. Before you believe it, touch the leads together.",
+        Verdict.OPEN: (
+            f"Open; it should read {expected.words}. Before you believe it, touch the leads together."
+        ),
         Verdict.SHORT: f"A dead short; it should read {expected.words}.",
         Verdict.HIGH: f"Too high; it should read {expected.words}.",
         Verdict.LOW: f"Too low; it should read {expected.words}.",
@@ -87,11 +98,15 @@ def _heats(sheet: Sheet, reading: MeterRead) -> str:
     if found.watts is None:
         return ""
     rated = f" (rated {format_value(heater.nominal.watts, Dimension.POWER)})" if heater.nominal.watts else ""
-    return f" At {format_value(volts, Dimension.VOLTAGE)} that heats with {format_value(found.watts, Dimension.POWER)}{rated}."
+    return (
+        f" At {format_value(volts, Dimension.VOLTAGE)} that heats with"
+        f" {format_value(found.watts, Dimension.POWER)}{rated}."
+    )
 
 
 def setup_questions(sheet: Sheet, reading: MeterRead) -> tuple[Question, ...]:
-    """What to ask about a reading's setup: a connector that seems to stand otherwise than the tape says, ohms taken for kilohms."""
+    """What to ask about a reading's setup: a connector that seems to stand otherwise than the tape says,
+    ohms taken for kilohms."""
     try:
         found = judge(sheet, reading)
     except CircuitError:
@@ -103,7 +118,10 @@ def setup_questions(sheet: Sheet, reading: MeterRead) -> tuple[Question, ...]:
         other = judge(sheet, replace(reading, pulled=pulled))
         if other.verdict is Verdict.IN_BAND and not other.expected.phantom:
             now, then = ("pulled", "plugged in") if connector in reading.pulled else ("plugged in", "pulled")
-            text = f"With {connector} {now}, as the tape says, this should read {found.expected.text}; {reading.value.text} fits {connector} {then}. Is it {then}?"
+            text = (
+                f"With {connector} {now}, as the tape says, this should read {found.expected.text};"
+                f" {reading.value.text} fits {connector} {then}. Is it {then}?"
+            )
             questions.append(Question("pulled", text, "pulled", " ".join(pulled)))
             break
     value = reading.value.value
@@ -115,7 +133,8 @@ def setup_questions(sheet: Sheet, reading: MeterRead) -> tuple[Question, ...]:
                 questions.append(
                     Question(
                         "unit_slip",
-                        f"{reading.value.text} is a thousand times off what it should be. Did the meter show {meant}?",
+                        f"{reading.value.text} is a thousand times off what it should be. Did the meter show"
+                        f" {meant}?",
                         "value",
                         meant,
                     )
@@ -124,21 +143,26 @@ def setup_questions(sheet: Sheet, reading: MeterRead) -> tuple[Question, ...]:
 
 
 def _otherwise(sheet: Sheet, reading: MeterRead) -> Iterable[tuple[str, tuple[str, ...]]]:
-    """Connectors worth doubting, with the pulled ones if each stood otherwise: those at the points, and those that are pulled."""
+    """Connectors worth doubting, with the pulled ones if each stood otherwise: those at the points, and
+    those that are pulled."""
     at_points = [pin[0].id for pin in (sheet.pin(reading.red), sheet.pin(reading.black)) if pin]
     for connector in dict.fromkeys((*at_points, *reading.pulled)):
         yield (
             connector,
-            tuple(name for name in reading.pulled if name != connector)
-            if connector in reading.pulled
-            else (*reading.pulled, connector),
+            (
+                tuple(name for name in reading.pulled if name != connector)
+                if connector in reading.pulled
+                else (*reading.pulled, connector)
+            ),
         )
 
 
 def setups_at(sheet: Sheet, path: Trace, red: str, black: str, here: Setup) -> tuple[tuple[str, Setup], ...]:
-    """The setups in which two points of a path are worth reading, each in words: every live mode, with the low-impedance range in the present
+    """The setups in which two points of a path are worth reading, each in words: every live mode, with
+    the low-impedance range in the present.
 
-    one where mains is read; each state with the plug out, with the plugs as they stand, with all in, and with those at the points pulled. ``here`` is among them.
+    one where mains is read; each state with the plug out, with the plugs as they stand, with all in, and
+    with those at the points pulled. ``here`` is among them.
     """
     bench = bench_of(sheet)
     live = path.meter if path.meter.live else bench.trace(path.function.id, bench.live_modes[0].id).meter
@@ -159,7 +183,8 @@ def setups_at(sheet: Sheet, path: Trace, red: str, black: str, here: Setup) -> t
 
 @dataclass(frozen=True)
 class FaultReading:
-    """What a fault would make the meter show at the chosen points, and whether a reading taken fits it."""
+    """What a fault would make the meter show at the chosen points, and whether a reading taken fits
+    it."""
 
     fault: Fault
     value: float | None
@@ -170,7 +195,10 @@ class FaultReading:
 def fault_readings(
     sheet: Sheet, setup: Setup, red: str, black: str, taken: Quantity | None = None
 ) -> tuple[FaultReading, ...]:
-    """Every fault that shows at these points in this setup, likeliest first; those that fit a reading taken before the rest."""
+    """Every fault that shows at these points in this setup, likeliest first.
+
+    Those that fit a reading taken before the rest.
+    """
     known = _known(sheet)
     healthy = bench_of(sheet).reading(setup.mode, setup.function, red, black, setup.pulled)
     table: Prediction = predict(sheet, (setup,), ((red, black),), known)
@@ -191,7 +219,10 @@ def fault_readings(
 def with_fault_column(
     sheet: Sheet, setups: Sequence[Setup], red: str, black: str, fault: str
 ) -> tuple[str, tuple[str, ...]]:
-    """(the fault in words, what each setup would read with it); CircuitError for a fault the sheet has not."""
+    """(the fault in words, what each setup would read with it).
+
+    CircuitError for a fault the sheet has not.
+    """
     chosen = next((item for item in _known(sheet) if item.id == fault), None) or known_fault(sheet, fault)
     table = predict(sheet, setups, ((red, black),), (chosen,))
     return chosen.name, tuple(
@@ -214,7 +245,8 @@ def _fits(function: Function, value: float | None, taken: Quantity) -> bool:
 
 
 def segment_of(path: Trace, readings: Iterable[MeterRead]) -> Segment | None:
-    """The broken segment of a path by the readings taken along it in its own mode, against its own return."""
+    """The broken segment of a path by the readings taken along it in its own mode, against its own
+    return."""
     taken = {
         item.red: item.value
         for item in readings
@@ -228,7 +260,8 @@ def segment_of(path: Trace, readings: Iterable[MeterRead]) -> Segment | None:
 
 @dataclass(frozen=True)
 class Fall:
-    """An output read in a mode that must have fallen since the mode was left: the reading then, and what it must be now."""
+    """An output read in a mode that must have fallen since the mode was left: the reading then, and what
+    it must be now."""
 
     reading: MeterRead
     now: Reading
@@ -236,7 +269,11 @@ class Fall:
 
 
 def falls_due(sheet: Sheet, readings: Iterable[tuple[MeterRead, bool]], mode: str) -> tuple[Fall, ...]:
-    """Outputs to be read again. ``readings`` are (reading, whether its mode has been left since), oldest first; ``mode`` is the mode now."""
+    """Outputs to be read again.
+
+    ``readings`` are (reading, whether its mode has been left since), oldest first; ``mode`` is the mode
+    now.
+    """
     readings = list(readings)
     if not mode or not sheet.mode(mode).live:
         return ()
@@ -258,4 +295,5 @@ def falls_due(sheet: Sheet, readings: Iterable[tuple[MeterRead, bool]], mode: st
 
 ON_VOLTS = 3.0
 FALLEN = 0.3
-"""An output counts as on from so many volts, and as fallen when it should be under this share of what it was."""
+"""An output counts as on from so many volts, and as fallen when it should be under this share of what it
+was."""

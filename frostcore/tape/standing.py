@@ -1,4 +1,7 @@
-"""Where a call stands: a pure function of (sheet, tape). Nothing here is stored."""
+"""Where a call stands: a pure function of (sheet, tape).
+
+Nothing here is stored.
+"""
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
@@ -43,7 +46,8 @@ from frostcore.verdict import Question, Verdict
 
 @dataclass(frozen=True)
 class Slip:
-    """An entry as the tape shows it: the power state and mode it was made in, and what became of it since."""
+    """An entry as the tape shows it: the power state and mode it was made in, and what became of it
+    since."""
 
     entry: Entry
     power: Power
@@ -219,7 +223,10 @@ class Standing:
         return judge(self.sheet.curve(sensor), reading.point, self.limits_of(reading), sensor.role)
 
     def limits_of(self, reading: SensorRead) -> Limits:
-        """The limits of a reading; one taken in volts at the board has the pull-up's tolerance in its meter's share."""
+        """The limits of a reading.
+
+        One taken in volts at the board has the pull-up's tolerance in its meter's share.
+        """
         limits = reading.limits(self.sheet.sensor(reading.sensor).working_tolerance)
         divider = divider_of(self.sheet, reading.sensor)
         if reading.volts is None or divider is None:
@@ -241,7 +248,10 @@ class Standing:
         return explain(self.sheet.curve(sensor), [body.point for body in bodies], widest, library)
 
     def belief(self, sensor: Sensor, verdict: SensorVerdict) -> Belief | None:
-        """What the board believes under a reading, for a sensor that holds a set-point; set against its compartment's thermometer."""
+        """What the board believes under a reading, for a sensor that holds a set-point.
+
+        Set against its compartment's thermometer.
+        """
         if (
             sensor.set_point_celsius is None
             or verdict.error_kelvin is None
@@ -264,9 +274,10 @@ class Standing:
 
 
 def stand(sheet: Sheet, entries: Iterable[Entry]) -> Standing:
-    """Replay a tape. A correction counts at the place of what it corrects.
+    """Replay a tape.
 
-    Raises TapeError when an entry does not fit what stands before it.
+    A correction counts at the place of what it corrects.     Raises TapeError when an entry does not fit
+    what stands before it.
     """
     order: list[str] = []
     latest: dict[str, Entry] = {}
@@ -308,7 +319,10 @@ def _leaves(reading: MeterRead, body: ModeSet | PowerSet) -> bool:
 
 
 def _mode_now(sheet: Sheet, bodies: list[Body]) -> str:
-    """The mode after these bodies: the one entered last; without one, the first that goes with the power state."""
+    """The mode after these bodies: the one entered last.
+
+    Without one, the first that goes with the power state.
+    """
     power = Power.UNKNOWN
     for body in reversed(bodies):
         if isinstance(body, PowerSet):
@@ -338,11 +352,13 @@ def divider_of(sheet: Sheet, sensor: str) -> Divider | None:
 
 DEAD_VOLTS = 1.0
 """Below this nothing is live."""
+
 ROOM = "room"
 
 
 def thermometer_places(sheet: Sheet) -> dict[str, str]:
-    """Where a thermometer (not the display) is read on a first look: id and name of each compartment, and the room."""
+    """Where a thermometer (not the display) is read on a first look: id and name of each compartment, and
+    the room."""
     return {place.id: place.name for place in sheet.compartments} | {ROOM: "Room"}
 
 
@@ -367,7 +383,10 @@ def check_fits(sheet: Sheet, entry: Entry, latest: dict[str, Entry], origin: dic
             message = "That slip was corrected already. Correct its newest version."
             raise TapeError(message)
         if not isinstance(body, Withdrawn) and type(current.body) is not type(body):
-            message = f"A slip can be corrected only by one of its own kind: this one is “{current.body.kind}”, not “{body.kind}”."
+            message = (
+                f"A slip can be corrected only by one of its own kind: this one is “{current.body.kind}”, not"
+                f" “{body.kind}”."
+            )
             raise TapeError(message)
         if isinstance(current.body, CallTaken) and isinstance(body, Withdrawn):
             message = "The call itself can't be taken back; correct it instead."
@@ -419,7 +438,10 @@ def _check_names(sheet: Sheet, body: Body) -> None:
 def _check_step(sheet: Sheet, body: StepDone) -> None:
     steps = sheet.place(body.place).steps
     if not 0 <= body.step < len(steps):
-        message = f"The way to {sheet.place(body.place).name.lower()} has {len(steps)} steps, and no step {body.step + 1}. Choose one of those shown."
+        message = (
+            f"The way to {sheet.place(body.place).name.lower()} has {len(steps)} steps, and no step"
+            f" {body.step + 1}. Choose one of those shown."
+        )
         raise TapeError(message)
 
 
@@ -441,7 +463,10 @@ def questions_about(standing: Standing, body: Body, power: Power | None = None) 
     if isinstance(body, MeterRead) and Function(body.meter).live:
         if state is not Power.LIVE:
             said = "UNPLUGGED" if state is Power.UNPLUGGED else "nothing of the plug"
-            text = f"The tape says {said}, and you read {body.value.text}. Volts need the plug in; with it out they mean a charged capacitor or a second supply: keep clear. Was the plug in?"
+            text = (
+                f"The tape says {said}, and you read {body.value.text}. Volts need the plug in; with it out"
+                " they mean a charged capacitor or a second supply: keep clear. Was the plug in?"
+            )
             if state is Power.UNKNOWN or (body.value.value or 0.0) > DEAD_VOLTS:
                 questions.append(Question("volts_unplugged", text, "power", "live"))
     elif isinstance(body, SensorRead) and body.volts is not None:
@@ -449,7 +474,8 @@ def questions_about(standing: Standing, body: Body, power: Power | None = None) 
             questions.append(
                 Question(
                     "volts_unplugged",
-                    "Volts at the board need the plug in, and the tape does not say LIVE. Was it in when you read this?",
+                    "Volts at the board need the plug in, and the tape does not say LIVE. Was it in when you"
+                    " read this?",
                     "power",
                     "live",
                 )
@@ -458,7 +484,8 @@ def questions_about(standing: Standing, body: Body, power: Power | None = None) 
         questions.append(
             Question(
                 "ohms_live",
-                "The tape says LIVE, and ohms are measured with the plug out: a live circuit falsifies the reading and can kill the meter. Was the plug out?",
+                "The tape says LIVE, and ohms are measured with the plug out: a live circuit falsifies the"
+                " reading and can kill the meter. Was the plug out?",
                 "power",
                 "unplugged",
             )
@@ -485,7 +512,8 @@ def question_id(question: Question) -> str:
 
 
 def suspect_sensors(standing: Standing) -> tuple[tuple[Sensor, str], ...]:
-    """Sensors worth measuring, likeliest first, each with why: watched by a code seen, implicated by one, then the rest."""
+    """Sensors worth measuring, likeliest first, each with why: watched by a code seen, implicated by one,
+    then the rest."""
     sheet = standing.sheet
     ranked: dict[str, str] = {}
     for code in standing.known_codes:

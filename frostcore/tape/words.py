@@ -29,7 +29,10 @@ from frostcore.tape.standing import Slip, Standing, thermometer_places
 
 @dataclass(frozen=True)
 class SlipWords:
-    """A slip's parts: what it is about, the main figure or word, what was typed for it, and the rest. ``odd`` marks what a healthy unit does not show."""
+    """A slip's parts: what it is about, the main figure or word, what was typed for it, and the rest.
+
+    ``odd`` marks what a healthy unit does not show.
+    """
 
     title: str
     figure: str

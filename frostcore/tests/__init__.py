@@ -1,4 +1,7 @@
-"""Tests of the core. A slow machine is no failure: properties run without a deadline."""
+"""Tests of the core.
+
+A slow machine is no failure: properties run without a deadline.
+"""
 
 from hypothesis import settings
 

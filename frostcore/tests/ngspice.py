@@ -10,7 +10,8 @@ _VALUE = re.compile(r"^(n\d+) = (\S+)$")
 
 
 def run(decks: Sequence[str]) -> list[list[dict[str, complex]]]:
-    """Node voltages of each deck, one mapping for each analysis in it; all decks in one process, one after the other."""
+    """Node voltages of each deck, one mapping for each analysis in it; all decks in one process, one
+    after the other."""
     with tempfile.TemporaryDirectory() as folder:
         commands = []
         for number, deck in enumerate(decks):

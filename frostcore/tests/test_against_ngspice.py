@@ -22,9 +22,11 @@ from frostcore.tests import ngspice
 
 SHEETS = sorted(Path(__file__).resolve().parents[2].glob("demo/sheets/*.json"))
 RELATIVE, FLOOR_VOLTS = 1e-6, 2e-6
-"""Relative agreement, and the floor for volts near zero (1e-8 of the mains): a node that a fault cuts off hangs on 10 GΩ of insulation, and both
+"""Relative agreement, and the floor for volts near zero (1e-8 of the mains): a node that a fault cuts off
+hangs on 10 GΩ of insulation, and both.
 
-sides lose figures there; ngspice loses the twelfth on grounds that hang on a megohm."""
+sides lose figures there; ngspice loses the twelfth on grounds that hang on a megohm.
+"""
 
 
 class AgainstNgspice(unittest.TestCase):
@@ -44,7 +46,8 @@ class AgainstNgspice(unittest.TestCase):
                 self.compare(label, circuit, mine, theirs)
 
     def test_every_live_mode_healthy_and_every_fault_by_its_low_rank_edit(self):
-        """Healthy in every live mode; each fault in one of them, the modes taking turns, so that every fault is compared."""
+        """Healthy in every live mode; each fault in one of them, the modes taking turns, so that every
+        fault is compared."""
         for path in SHEETS:
             sheet = load(path.read_text(encoding="utf-8")).sheet
             known = faults(sheet)
@@ -78,7 +81,8 @@ class AgainstNgspice(unittest.TestCase):
                 self.check(jobs)
 
     def test_ohms_with_each_connector_pulled(self):
-        """The plug out, nothing pulled and then each connector; the reading follows from the deck's own voltages."""
+        """The plug out, nothing pulled and then each connector; the reading follows from the deck's own
+        voltages."""
         for path in SHEETS:
             sheet = load(path.read_text(encoding="utf-8")).sheet
             jobs, readings = [], []

@@ -1,4 +1,5 @@
-"""The solver against closed forms, Kirchhoff's laws and brute force; the parts against the trade's arithmetic."""
+"""The solver against closed forms, Kirchhoff's laws and brute force; the parts against the trade's
+arithmetic."""
 
 import math
 import unittest
@@ -95,7 +96,8 @@ PLACES = [("p", "a"), ("a", "b"), ("b", "earth"), ("a", "c"), ("c", "earth"), ("
 
 
 def mesh(ohms):
-    """A rail and six parts around it (None is open); closed and open branches, inductive ones, and a stray."""
+    """A rail and six parts around it (None is open); closed and open branches, inductive ones, and a
+    stray."""
     parts = [
         branch(f"r{number}", *ends, value and Impedance(value, henries=value * 1e-3))
         for number, (ends, value) in enumerate(zip(PLACES, ohms, strict=True), 1)
@@ -132,7 +134,8 @@ class Edits(unittest.TestCase):
     def test_edits_of_several_circuits_at_once_give_what_solving_each_anew_gives(
         self, all_ohms, all_kinds, new
     ):
-        """Opened, closed and changed branches and added bridges, alone and together, of open and closed branches, in DC and AC: volts everywhere, and what pairs show."""
+        """Opened, closed and changed branches and added bridges, alone and together, of open and closed
+        branches, in DC and AC: volts everywhere, and what pairs show."""
         circuits = [mesh(ohms) for ohms in all_ohms]
         bases = [standing(built) for built in circuits]
         damages = []

@@ -66,9 +66,13 @@ class Models(TestCase):
 
     def test_curves_that_are_no_curves_are_refused(self):
         for build in (
-            lambda: BetaCurve(-1, 3000), lambda: BetaCurve(1000, 0), lambda: TableCurve(((0.0, 1.0),)), lambda: TableCurve(((0.0, 5.0), (1.0, 5.0))),
-            lambda: SteinhartHartCurve(1e-3, 2e-4, float("nan")), lambda: SteinhartHartCurve(1e-3, 2e-4, -8e-6),
-        ):  # fmt: skip
+            lambda: BetaCurve(-1, 3000),
+            lambda: BetaCurve(1000, 0),
+            lambda: TableCurve(((0.0, 1.0),)),
+            lambda: TableCurve(((0.0, 5.0), (1.0, 5.0))),
+            lambda: SteinhartHartCurve(1e-3, 2e-4, float("nan")),
+            lambda: SteinhartHartCurve(1e-3, 2e-4, -8e-6),
+        ):
             with self.assertRaises(CurveError):
                 build()
         with self.assertRaises(CurveError):
@@ -108,8 +112,11 @@ class Tables(TestCase):
 
     def test_errors_name_their_line(self):
         cases = {
-            "duplicate": ((4, 0, -15.0),), "order": ((4, 0, 47.5),), "resistance": ((4, 1, -3.0),), "temperature": ((4, 0, float("nan")),),
-        }  # fmt: skip
+            "duplicate": ((4, 0, -15.0),),
+            "order": ((4, 0, 47.5),),
+            "resistance": ((4, 1, -3.0),),
+            "temperature": ((4, 0, float("nan")),),
+        }
         for kind, changes in cases.items():
             with self.subTest(kind):
                 self.assertEqual(
@@ -169,9 +176,14 @@ class Pasted(TestCase):
     def test_separators_decimal_marks_and_units_are_recognised(self):
         expected = [(0.0, 15330.0), (25.0, 5000.0)]
         cases = [
-            "celsius,ohms\n0,15330\n25,5000", "T (°C)\tR (kΩ)\n0\t15.33\n25\t5.0", "temp degC;R kohm\n0;15,33\n25;5", "0 15,33\n25 5,0", "32\t15330\n77\t5000", "Fahrenheit\tOhm\n32\t15330\n77\t5000",
+            "celsius,ohms\n0,15330\n25,5000",
+            "T (°C)\tR (kΩ)\n0\t15.33\n25\t5.0",
+            "temp degC;R kohm\n0;15,33\n25;5",
+            "0 15,33\n25 5,0",
+            "32\t15330\n77\t5000",
+            "Fahrenheit\tOhm\n32\t15330\n77\t5000",
             "R (kohm)\tT (°C)\n15.33\t0\n5\t25",
-        ]  # fmt: skip
+        ]
         for text in cases:
             units = ("°F",) if text.startswith("32") else ()
             with self.subTest(text):

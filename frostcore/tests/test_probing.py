@@ -1,4 +1,5 @@
-"""Meter readings on the tape: judged in their setup, questioned where it contradicts them, and asked for again when a mode is left."""
+"""Meter readings on the tape: judged in their setup, questioned where it contradicts them, and asked for
+again when a mode is left."""
 
 import unittest
 from concurrent.futures import ThreadPoolExecutor
@@ -277,7 +278,7 @@ class Setups(unittest.TestCase):
         )
         return [setup for _, setup in setups_at(TB, path, red, black, here)]
 
-    def test_every_mode_is_worth_a_line_the_low_impedance_range_in_the_present_one_and_ohms_with_the_own_plug_pulled(
+    def test_modes_the_low_impedance_range_and_ohms_with_the_own_plug_pulled_are_worth_a_line(
         self,
     ):
         here = Setup("normal", Function.VAC)
@@ -323,7 +324,8 @@ class Table(unittest.TestCase):
         self.assertGreater(table.of(setups[0], pairs[0], "defrost_heater:open"), 50)
 
     def test_the_table_under_faults_says_what_the_broken_circuit_solved_by_itself_says(self):
-        """A few faults in every setup of every unit; among them, where a connector is pulled, breaks and bad joints of its own wires."""
+        """A few faults in every setup of every unit; among them, where a connector is pulled, breaks and
+        bad joints of its own wires."""
         random = Random(5)
         for sheet in SHEETS:
             setups, pairs, known = usual_setups(sheet), usual_pairs(sheet), faults(sheet)

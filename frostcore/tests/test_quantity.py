@@ -11,9 +11,23 @@ from frostcore.quantity import Ambiguous, Dimension, Quantity, State, format_eng
 class TypedQuantities(TestCase):
     def test_resistances_are_understood_as_people_type_them(self):
         cases = {
-            "2k7": 2700, "2.7k": 2700, "2,7k": 2700, "2700": 2700, "2.7 kΩ": 2700, "2.7 kohm": 2700, "2K7": 2700, "3M5": 3.5e6, "52": 52, "4R7": 4.7, "10 000": 10000,
-            "1,000.5": 1000.5, "1.000,5": 1000.5, "0,500": 0.5, "12,5": 12.5, "1,000,000": 1e6,
-        }  # fmt: skip
+            "2k7": 2700,
+            "2.7k": 2700,
+            "2,7k": 2700,
+            "2700": 2700,
+            "2.7 kΩ": 2700,
+            "2.7 kohm": 2700,
+            "2K7": 2700,
+            "3M5": 3.5e6,
+            "52": 52,
+            "4R7": 4.7,
+            "10 000": 10000,
+            "1,000.5": 1000.5,
+            "1.000,5": 1000.5,
+            "0,500": 0.5,
+            "12,5": 12.5,
+            "1,000,000": 1e6,
+        }
         for typed, ohms in cases.items():
             with self.subTest(typed):
                 self.assertEqual(parse(typed, Dimension.RESISTANCE).value, ohms)
@@ -26,10 +40,18 @@ class TypedQuantities(TestCase):
 
     def test_other_quantities_carry_their_units(self):
         cases = [
-            ("231vac", Dimension.VOLTAGE, 231, "ac"), ("13.2 Vdc", Dimension.VOLTAGE, 13.2, "dc"), ("300mV", Dimension.VOLTAGE, 0.3, ""), ("-18C", Dimension.TEMPERATURE, -18, ""),
-            ("41F", Dimension.TEMPERATURE, 5, ""), ("41 °F", Dimension.TEMPERATURE, 5, ""), ("−18 °C", Dimension.TEMPERATURE, -18, ""), ("1.8F", Dimension.TEMPERATURE_DIFFERENCE, 1, ""),
-            ("10%", Dimension.FRACTION, 0.1, ""), ("15min", Dimension.DURATION, 900, ""), ("120mA", Dimension.CURRENT, 0.12, ""),
-        ]  # fmt: skip
+            ("231vac", Dimension.VOLTAGE, 231, "ac"),
+            ("13.2 Vdc", Dimension.VOLTAGE, 13.2, "dc"),
+            ("300mV", Dimension.VOLTAGE, 0.3, ""),
+            ("-18C", Dimension.TEMPERATURE, -18, ""),
+            ("41F", Dimension.TEMPERATURE, 5, ""),
+            ("41 °F", Dimension.TEMPERATURE, 5, ""),
+            ("−18 °C", Dimension.TEMPERATURE, -18, ""),
+            ("1.8F", Dimension.TEMPERATURE_DIFFERENCE, 1, ""),
+            ("10%", Dimension.FRACTION, 0.1, ""),
+            ("15min", Dimension.DURATION, 900, ""),
+            ("120mA", Dimension.CURRENT, 0.12, ""),
+        ]
         for typed, dimension, value, kind in cases:
             with self.subTest(typed):
                 understood = parse(typed, dimension)

@@ -13,7 +13,8 @@ from frostcore.tests.test_display import ONDREL, SHEETS, TARNBECK
 
 
 def taps(pattern, repeats=3, jitter=0.1, missed=None, doubled=None, held=False, seed=0):
-    """A lamp's blinks tapped along: each start off by up to ``jitter`` of a short blink's period, each length by half that."""
+    """A lamp's blinks tapped along: each start off by up to ``jitter`` of a short blink's period, each
+    length by half that."""
     rng, now, times = random.Random(seed), 0.0, []
     for _ in range(repeats):
         for group in pattern:

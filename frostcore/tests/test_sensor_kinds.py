@@ -34,7 +34,8 @@ def point(ohms, celsius):
 
 
 def synthesised(error, noise, tolerance, curve=CURVE, temperatures=GUIDE):
-    """Readings of a sensor within tolerance, its error on top, thermometer and meter off by shares of their limits."""
+    """Readings of a sensor within tolerance, its error on top, thermometer and meter off by shares of
+    their limits."""
     points = []
     for celsius, (thermometer, meter) in zip(temperatures, noise, strict=True):
         own = float(curve.ohms(celsius + thermometer * LIMITS.doubt_kelvin)) * (

@@ -12,7 +12,10 @@ class SignInForm(AuthenticationForm):
     """Name and password."""
 
     error_messages = {
-        "invalid_login": "That name and password don't belong together. Check both; capitals count. After five wrong tries signing in pauses for 15 minutes.",
+        "invalid_login": (
+            "That name and password don't belong together. Check both; capitals count. After five wrong tries"
+            " signing in pauses for 15 minutes."
+        ),
         "inactive": "This account is switched off. Ask a lead of your workshop.",
     }
 

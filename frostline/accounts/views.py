@@ -34,7 +34,8 @@ def demo_entry(request: HttpRequest) -> HttpResponse:
     """Enter as the demo technician, in demo mode and from this machine only."""
     if not demo_entry_allowed(request):
         raise PermissionDenied(
-            "The demo button works only in demo mode and on the machine that serves it. Sign in with a name and password."
+            "The demo button works only in demo mode and on the machine that serves it. Sign in with a name"
+            " and password."
         )
     enter_demo(request)
     return redirect("desk:home")

@@ -1,4 +1,7 @@
-"""Forms that become entries of the tape. Each knows its entry's kind, how to make a body, and how to show one again."""
+"""Forms that become entries of the tape.
+
+Each knows its entry's kind, how to make a body, and how to show one again.
+"""
 
 from typing import Any, ClassVar
 
@@ -230,7 +233,8 @@ class CodeForm(SlipForm):
         if not any(cleaned.get(name) for name in ("shown", "frames", "taps")):
             self.add_error(
                 "shown",
-                "Nothing seen yet. Type what the display shows, such as E4, tap its segments, or tap along with the lamp.",
+                "Nothing seen yet. Type what the display shows, such as E4, tap its segments, or tap along"
+                " with the lamp.",
             )
             return cleaned
         try:
@@ -322,7 +326,8 @@ class SensorForm(SlipForm):
             if cleaned.get(name) and self.sheet.pin(cleaned[name]) is None:
                 self.add_error(
                     name,
-                    f"There is no pin “{cleaned[name]}” on this sheet. Type connector and number such as CN3.5, or leave it empty.",
+                    f"There is no pin “{cleaned[name]}” on this sheet. Type connector and number such as"
+                    " CN3.5, or leave it empty.",
                 )
         return cleaned
 
@@ -331,7 +336,8 @@ class SensorForm(SlipForm):
         if divider is None:
             self.add_error(
                 "volts",
-                "The sheet does not tell this sensor's pull-up. Measure its resistance with the plug out instead.",
+                "The sheet does not tell this sensor's pull-up. Measure its resistance with the plug out"
+                " instead.",
             )
             return
         try:

@@ -1,4 +1,7 @@
-"""A call and its append-only tape. What follows from the tape is computed by the core, never stored."""
+"""A call and its append-only tape.
+
+What follows from the tape is computed by the core, never stored.
+"""
 
 import uuid
 
@@ -40,7 +43,10 @@ class Call(ImmutableModel):
 
 
 class Slip(ImmutableModel):
-    """One entry of a tape. Its id is made with the form, so that a form sent twice records once."""
+    """One entry of a tape.
+
+    Its id is made with the form, so that a form sent twice records once.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     call = models.ForeignKey(Call, on_delete=models.PROTECT, related_name="slips")

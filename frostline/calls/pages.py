@@ -1,4 +1,7 @@
-"""What a call's page shows, assembled from the core's answers. No rules of the job here."""
+"""What a call's page shows, assembled from the core's answers.
+
+No rules of the job here.
+"""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -61,7 +64,8 @@ def call_rows() -> list[dict[str, Any]]:
 
 
 def frame(call: Call, standing: Standing, here: Stage | None) -> dict[str, Any]:
-    """What every page of a call has: the stages, the next step, the power state with its cautions, the tape."""
+    """What every page of a call has: the stages, the next step, the power state with its cautions, the
+    tape."""
     step = next_step(standing)
     return {
         "call": call,
@@ -149,7 +153,8 @@ def stage_context(
 
 
 def loose_errors(standing: Standing, posted: forms.SlipForm | None) -> list[str]:
-    """Errors of a posted form that the page has no place for: a one-button form, or any form on a closed call."""
+    """Errors of a posted form that the page has no place for: a one-button form, or any form on a closed
+    call."""
     if posted is None or not (
         standing.outcome or posted.kind in {"power_set", "observed", "mode_set", "plug_moved", "step_done"}
     ):
@@ -184,7 +189,8 @@ def _look_context(standing: Standing, posted: forms.SlipForm | None, form: Any) 
 
 
 def candidates(sheets: Sequence[Sheet], data: Mapping[str, str]) -> dict[str, Any]:
-    """Codes that may be what was seen, with their conditions, the rhythm replayed, and where else the same text stands."""
+    """Codes that may be what was seen, with their conditions, the rhythm replayed, and where else the
+    same text stands."""
     shown, frames, taps = (data.get(name, "").strip() for name in ("shown", "frames", "taps"))
     if not (shown or frames or taps):
         return {"seen": "", "candidates": [], "elsewhere": []}
@@ -229,7 +235,8 @@ def pads(digits: int, frames: str = "") -> list[Pad]:
 
 
 def code_card(standing: Standing, code: Code) -> dict[str, Any]:
-    """A code with its rule, each component that can cause it (why, price, what was measured), what can't, and how stored codes are listed."""
+    """A code with its rule, each component that can cause it (why, price, what was measured), what can't,
+    and how stored codes are listed."""
     sheet = standing.sheet
     by_component = {sensor.component: sensor for sensor in sheet.sensors}
     implicated = {cause.component for cause in code.implicates}
@@ -304,7 +311,8 @@ def _probe_context(
 
 
 def _guide(sheet: Sheet, sensor: Sensor, verdicts: list[SensorVerdict]) -> list[dict[str, Any]]:
-    """The points that tell, each with what a good sensor reads there: ohms unplugged, volts at the board."""
+    """The points that tell, each with what a good sensor reads there: ohms unplugged, volts at the
+    board."""
     curve, divider = sheet.curve(sensor), divider_of(sheet, sensor.id)
     rows = []
     for celsius, where, verdict in guide_points(verdicts):

@@ -1,4 +1,7 @@
-"""What the trace and the way in show, assembled from the core's answers. No rules of the job here."""
+"""What the trace and the way in show, assembled from the core's answers.
+
+No rules of the job here.
+"""
 
 import uuid
 from dataclasses import dataclass
@@ -43,7 +46,8 @@ class SetupRow:
 
 @dataclass(frozen=True)
 class PortShown:
-    """A point of the picture with what stands by it: where its tap leads, the reading expected, the verdict on the reading taken."""
+    """A point of the picture with what stands by it: where its tap leads, the reading expected, the
+    verdict on the reading taken."""
 
     href: str
     expected: str
@@ -52,7 +56,8 @@ class PortShown:
 
 
 def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
-    """The trace: function, mode, picture, leads, the table of what a meter reads there, the reading's form."""
+    """The trace: function, mode, picture, leads, the table of what a meter reads there, the reading's
+    form."""
     sheet, bench = standing.sheet, bench_of(standing.sheet)
     if not bench.functions:
         return {"function": None, "picture": None, "functions": [], "problem": bench.problem}
@@ -177,7 +182,10 @@ def _function(standing: Standing, bench: Bench, query: QueryDict) -> FunctionNam
 
 
 def _chosen(standing: Standing, bench: Bench, query: QueryDict) -> tuple[Mode, Trace]:
-    """The mode asked for, else the one the unit is in, else the first live one; and the function's path in it."""
+    """The mode asked for, else the one the unit is in, else the first live one.
+
+    And the function's path in it.
+    """
     mode = next(
         (item for item in standing.sheet.modes if item.id == query.get("mode")), None
     ) or standing.sheet.mode(standing.mode or bench.live_modes[0].id)
@@ -224,9 +232,11 @@ def _rows(
             words,
             bench.reading(setup.mode, setup.function, red, black, setup.pulled),
             setup == here,
-            queries.having(mode=setup.mode, meter=setup.function.value)
-            if setup.pulled == here.pulled
-            else "",
+            (
+                queries.having(mode=setup.mode, meter=setup.function.value)
+                if setup.pulled == here.pulled
+                else ""
+            ),
             setup,
         )
         for words, setup in setups_at(standing.sheet, path, red, black, here)
@@ -236,7 +246,10 @@ def _rows(
 def _fault_column(
     standing: Standing, query: QueryDict, rows: list[SetupRow], red: str, black: str
 ) -> tuple[str, tuple[str, ...]]:
-    """The chosen fault in words and its reading in every setup of the table; empty where none is chosen."""
+    """The chosen fault in words and its reading in every setup of the table.
+
+    Empty where none is chosen.
+    """
     empty = ("", ("",) * len(rows))
     if not query.get("fault"):
         return empty
@@ -256,7 +269,8 @@ def _same(reading: MeterRead, standing: Standing, identifier: str, red: str, bla
 def _ports(
     standing: Standing, path: Trace, picture: TracePicture, query: QueryDict, red: str, black: str
 ) -> dict[str, PortShown]:
-    """What stands by each point of the picture, and where a tap on it leads: one tap for red, the next for black."""
+    """What stands by each point of the picture, and where a tap on it leads: one tap for red, the next
+    for black."""
     queries, lead = _Queries(query), query.get("lead", "red")
     by_node = {point.node: point.reading.text for point in path.points}
     near = standing.sheet.wiring.near
@@ -276,9 +290,11 @@ def _ports(
     }
     return {
         point: PortShown(
-            queries.having(red=point, lead="black", black=query.get("black", ""))
-            if lead == "red"
-            else queries.having(black=point, lead="red", red=red),
+            (
+                queries.having(red=point, lead="black", black=query.get("black", ""))
+                if lead == "red"
+                else queries.having(black=point, lead="red", red=red)
+            ),
             expected.get(point, ""),
             verdicts.get(point),
             "red" if point == red else "black" if point == black else "",
@@ -338,7 +354,8 @@ def closing_context(standing: Standing) -> dict[str, Any]:
 
 
 def deck_of(standing: Standing, query: QueryDict) -> tuple[str, str]:
-    """(name, text) of the SPICE deck of what the page shows: the mode, the pulled plugs, the fault and the meter between the leads.
+    """(name, text) of the SPICE deck of what the page shows: the mode, the pulled plugs, the fault and
+    the meter between the leads.
 
     Raises CircuitError for names the sheet has not.
     """

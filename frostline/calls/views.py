@@ -247,7 +247,10 @@ def _take(
     form: forms.SlipForm,
     supersedes: uuid.UUID | None = None,
 ) -> tuple[bool, dict[str, Any]]:
-    """Record a valid form. Returns whether it is done, and what to ask when it is not."""
+    """Record a valid form.
+
+    Returns whether it is done, and what to ask when it is not.
+    """
     if isinstance(form, forms.CodeForm) and not form.chosen and not _settle_code(form):
         return False, {"asked": True, **pages.candidates([standing.sheet], form.data)}
     body, power = form.to_body(), form.cleaned_data.get("set_power")
@@ -298,7 +301,8 @@ def _settle_code(form: forms.CodeForm) -> bool:
 
 
 def _after(request: HttpRequest, call: Call, here: Stage, form: forms.SlipForm) -> str:
-    """Where to go once a form is on the tape: stay, with the address's choices, but hand over after closing."""
+    """Where to go once a form is on the tape: stay, with the address's choices, but hand over after
+    closing."""
     if form.kind == "outcome":
         return reverse("calls:stage", args=[call.pk, Stage.HANDOVER])
     address = reverse("calls:stage", args=[call.pk, here])

@@ -24,7 +24,10 @@ DEMO_IDS = uuid.UUID("5e1c1e00-0000-4000-8000-000000000000")
 
 @transaction.atomic
 def load_demo(folder: Path, now: datetime | None = None, passwords: dict[str, str] | None = None) -> bool:
-    """Load ``folder`` (sheets/*.json and scenario.json) into an empty database; False when there is something already."""
+    """Load ``folder`` (sheets/*.json and scenario.json) into an empty database.
+
+    False when there is something already.
+    """
     if User.objects.exists():
         return False
     now = now or timezone.now()

@@ -1,4 +1,7 @@
-"""Quick checks: a form, and what the core answers. A check is its address: the same query gives the same answer."""
+"""Quick checks: a form, and what the core answers.
+
+A check is its address: the same query gives the same answer.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -151,14 +154,18 @@ class SensorCheck(FrostForm):
             ohms, celsius = self.cleaned_data[f"ohms{number}"], self.cleaned_data[f"celsius{number}"]
             if ohms is not None and celsius is None:
                 raise FrostError(
-                    f"Point {number} has no temperature. A resistance can't be judged without it; type what the thermometer shows."
+                    f"Point {number} has no temperature. A resistance can't be judged without it; type what"
+                    " the thermometer shows."
                 )
             if ohms is not None:
                 points.append(SensorPoint(ohms, celsius))
         return points
 
     def answer(self) -> dict[str, Any]:
-        """Verdicts, kinds of error and picture under a curve; without one, the known curves by likelihood."""
+        """Verdicts, kinds of error and picture under a curve.
+
+        Without one, the known curves by likelihood.
+        """
         data = self.cleaned_data
         limits = Limits(
             *(
@@ -179,7 +186,8 @@ class SensorCheck(FrostForm):
         if not points:
             if curve is None:
                 raise FrostError(
-                    "Nothing to check yet. Type at least one reading with its temperature; two or three tell more."
+                    "Nothing to check yet. Type at least one reading with its temperature; two or three tell"
+                    " more."
                 )
             return {
                 **result,
@@ -340,7 +348,8 @@ class HeaterCheck(FrostForm):
         if data["ohms"] is None:
             if watts is None:
                 raise FrostError(
-                    "Type what the meter shows, such as 240, or the rating alone, such as 220 W, to see the ohms to expect."
+                    "Type what the meter shows, such as 240, or the rating alone, such as 220 W, to see the"
+                    " ohms to expect."
                 )
             ohms, amperes = heater_by_watts(volts, watts)
             return {"expected_ohms": ohms, "expected_amperes": amperes, "rated": watts}

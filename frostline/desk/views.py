@@ -81,7 +81,8 @@ def check(request: HttpRequest, name: str) -> HttpResponse:
 
 @require_safe
 def code_candidates(request: HttpRequest) -> HttpResponse:
-    """The codes of all sheets, or of the one chosen, that may be what is being typed or tapped (a fragment)."""
+    """The codes of all sheets, or of the one chosen, that may be what is being typed or tapped (a
+    fragment)."""
     form = CHECKS["code"](request.GET)
     return render(
         request, "calls/candidates.html", {"quick": True, **pages.candidates(form.sheets(), request.GET)}
@@ -110,7 +111,10 @@ def table_csv(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def file_check(request: HttpRequest, name: str) -> HttpResponse:
-    """Put a check's result on a call's tape. The result is computed anew from the check's query."""
+    """Put a check's result on a call's tape.
+
+    The result is computed anew from the check's query.
+    """
     query = QueryDict(request.POST.get("query", ""))
     form, result, _ = _run(name, query)
     filed = result.get("filed")

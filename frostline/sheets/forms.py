@@ -25,7 +25,8 @@ class UploadForm(FrostForm):
             if upload.size > LARGEST_BYTES:
                 self.add_error(
                     "file",
-                    f"The file has {upload.size / 1e6:.1f} MB; a sheet has at most {LARGEST_BYTES / 1e6:.0f} MB. Choose the sheet's JSON document.",
+                    f"The file has {upload.size / 1e6:.1f} MB; a sheet has at most {LARGEST_BYTES / 1e6:.0f}"
+                    " MB. Choose the sheet's JSON document.",
                 )
                 return cleaned
             try:

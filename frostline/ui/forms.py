@@ -23,7 +23,10 @@ class AmbiguousQuantityError(forms.ValidationError):
 
 
 class QuantityField(forms.CharField):
-    """A quantity; cleans to :class:`~frostcore.quantity.Quantity`, or None when left empty and not required."""
+    """A quantity.
+
+    Cleans to :class:`~frostcore.quantity.Quantity`, or None when left empty and not required.
+    """
 
     def __init__(self, dimension: Dimension, **options: Any) -> None:
         self.dimension = dimension
@@ -57,7 +60,8 @@ class QuantityField(forms.CharField):
 
 
 class FrostForm(forms.Form):
-    """Every form: no colons after labels, errors tied to their fields, the chosen meanings of ambiguous ones."""
+    """Every form: no colons after labels, errors tied to their fields, the chosen meanings of ambiguous
+    ones."""
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         options.setdefault("label_suffix", "")

@@ -1,4 +1,5 @@
-"""Rows that are only ever added: refused here for the program, and by triggers in the database for everyone else."""
+"""Rows that are only ever added: refused here for the program, and by triggers in the database for
+everyone else."""
 
 from typing import Any
 
@@ -39,7 +40,8 @@ class ImmutableModel(models.Model):
 def trigger_sql(table: str) -> tuple[str, str]:
     """SQL that makes SQLite refuse changes and deletions in a table, and the SQL that takes it away."""
     create = "".join(
-        f"CREATE TRIGGER {table}_no_{verb} BEFORE {verb.upper()} ON {table} BEGIN SELECT RAISE(ABORT, '{table} rows are kept for good'); END;"
+        f"CREATE TRIGGER {table}_no_{verb} BEFORE {verb.upper()} ON {table} BEGIN SELECT RAISE(ABORT,"
+        f" '{table} rows are kept for good'); END;"
         for verb in ("update", "delete")
     )
     drop = "".join(f"DROP TRIGGER {table}_no_{verb};" for verb in ("update", "delete"))

@@ -95,5 +95,6 @@ def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
         request,
         403,
         "This form has gone stale",
-        "You may have signed in again in another tab. Go back, reload the page, and send it once more; nothing was recorded.",
+        "You may have signed in again in another tab. Go back, reload the page, and send it once more;"
+        " nothing was recorded.",
     )

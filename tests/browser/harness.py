@@ -82,7 +82,8 @@ def server() -> str:
 
 @contextmanager
 def chromium() -> Iterator[Browser]:
-    """Chromium for as long as it is needed: the driver keeps an event loop running, which Django's database refuses to share."""
+    """Chromium for as long as it is needed: the driver keeps an event loop running, which Django's
+    database refuses to share."""
     arguments = [
         "--no-sandbox",
         "--disable-gpu",

@@ -223,10 +223,15 @@ class QuickChecks(BrowserCase):
 
     def test_no_check_has_a_serious_accessibility_finding(self):
         addresses = [
-            "/search/?q=E5", "/check/code/?shown=E5", "/check/code/?taps=0-0.2,0.5-0.7,3-3.2,3.5-3.7", "/check/sensor/?ohms1=10k&celsius1=25&ohms2=33k&celsius2=0",
-            "/check/sensor/?curve=c0&ohms1=10k&celsius1=25&ohms2=x&celsius2=0", "/check/sensor/?curve=c0&ohms1=10k&celsius1=25&ohms2=33k&celsius2=0",
-            "/check/pot/?nominal=10k&ends=9k8&sweep=100+2k5+5k+7k+9k7", "/check/thermostat/?kind=bimetal&opens=13&differential=18&at=-20C&reads=0.2",
-        ]  # fmt: skip
+            "/search/?q=E5",
+            "/check/code/?shown=E5",
+            "/check/code/?taps=0-0.2,0.5-0.7,3-3.2,3.5-3.7",
+            "/check/sensor/?ohms1=10k&celsius1=25&ohms2=33k&celsius2=0",
+            "/check/sensor/?curve=c0&ohms1=10k&celsius1=25&ohms2=x&celsius2=0",
+            "/check/sensor/?curve=c0&ohms1=10k&celsius1=25&ohms2=33k&celsius2=0",
+            "/check/pot/?nominal=10k&ends=9k8&sweep=100+2k5+5k+7k+9k7",
+            "/check/thermostat/?kind=bimetal&opens=13&differential=18&at=-20C&reads=0.2",
+        ]
         for scheme, viewport in (("light", PHONE), ("dark", TABLET)):
             page = self.open(viewport, scheme)
             for address in addresses:

@@ -101,8 +101,12 @@ class TheSlice(BrowserCase):
     def test_a_double_tap_records_once(self):
         page = self.open()
         self.take_call(page)
-        page.evaluate("""() => { const form = document.querySelector('.power form'); const data = new FormData(form); data.set('state', 'live');
-            return Promise.all([1, 2, 3].map(() => fetch(form.action, { method: 'POST', body: new URLSearchParams(data) }))); }""")
+        page.evaluate(
+            """() => { const form = document.querySelector('.power form'); const data = new FormData(form);
+            data.set('state', 'live');
+            const send = () => fetch(form.action, { method: 'POST', body: new URLSearchParams(data) });
+            return Promise.all([1, 2, 3].map(send)); }"""
+        )
         page.reload()
         expect(page.locator(".slip-title", has_text="Power")).to_have_count(1)
 
@@ -156,7 +160,9 @@ class ByKeyboard(BrowserCase):
         for _ in range(120):
             page.keyboard.press("Tab")
             said = page.evaluate(
-                "([root]) => { const e = document.activeElement; return e.closest(root) ? [e.textContent.trim(), e.getAttribute('aria-label'), e.value, e.labels?.[0]?.textContent.trim()] : [] }",
+                "([root]) => { const e = document.activeElement; return e.closest(root) ?"
+                " [e.textContent.trim(), e.getAttribute('aria-label'), e.value,"
+                " e.labels?.[0]?.textContent.trim()] : [] }",
                 [inside],
             )
             if text in said:

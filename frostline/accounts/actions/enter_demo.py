@@ -9,7 +9,10 @@ DEMO_TECHNICIAN = "demo"
 
 
 def enter_demo(request: HttpRequest) -> User:
-    """Sign the demo technician in on this session; raises User.DoesNotExist when no demo data is loaded."""
+    """Sign the demo technician in on this session.
+
+    Raises User.DoesNotExist when no demo data is loaded.
+    """
     user = User.objects.get(username=DEMO_TECHNICIAN, is_active=True)
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
     return user

@@ -36,14 +36,15 @@ def record_slip(
 ) -> Recorded:
     """Append one entry; raises TapeError when it does not fit, and then nothing is recorded.
 
-    ``first`` is recorded just before it: a power state or plugs moved, as answered to a question about the reading.
-    SQLite begins this transaction with the write lock held, so positions can't collide.
+    ``first`` is recorded just before it: a power state or plugs moved, as answered to a question about
+    the reading. SQLite begins this transaction with the write lock held, so positions can't collide.
     """
     at = at or timezone.now()
     if (earlier := Slip.objects.filter(pk=slip_id).first()) is not None:
         if earlier.call_id != call.pk or earlier.body != body_to_document(body):
             raise TapeError(
-                "This form was already recorded with other content. It is on the tape; correct it there, or reload the page to add a new slip."
+                "This form was already recorded with other content. It is on the tape; correct it there, or"
+                " reload the page to add a new slip."
             )
         return Recorded(earlier, created=False)
     tape = list(call.tape())

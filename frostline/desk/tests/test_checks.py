@@ -6,6 +6,7 @@ from django.urls import reverse
 from frostcore.curves.table import read_csv
 from frostline.accounts.models import User
 from frostline.calls.models import Slip
+from frostline.desk.checks import SensorCheck
 from frostline.tests import fixtures
 
 POT = {"nominal": "10k", "ends": "9k8", "stop1": "12", "sweep": "100 2k5 1k2 7k 9k7", "tolerance": "20%"}
@@ -84,8 +85,6 @@ class QuickChecks(TestCase):
         self.assertContains(page, "File it into a call")
 
     def known(self):
-        from frostline.desk.checks import SensorCheck  # noqa: PLC0415 - its choices are read from the database
-
         return SensorCheck().known.items()
 
     def test_what_is_missing_or_unreadable_is_said_and_kept(self):
@@ -102,7 +101,10 @@ class QuickChecks(TestCase):
         self.assertContains(self.check("code", shown=""), "Codes appear here")
 
     def test_a_pasted_table_is_understood_asked_about_and_exported(self):
-        table = "T (°F)\tR (kΩ)\n-4\t44.06\n14\t25.47\n32\t17.33\n50\t9.564\n59\t7.647\n68\t6.161\n77\t5.0\n86\t4.086"
+        table = (
+            "T (°F)\tR"
+            " (kΩ)\n-4\t44.06\n14\t25.47\n32\t17.33\n50\t9.564\n59\t7.647\n68\t6.161\n77\t5.0\n86\t4.086"
+        )
         page = self.check("sensor", table=table)
         self.assertContains(page, "°F (from the header)")
         self.assertContains(page, "stands off the line")

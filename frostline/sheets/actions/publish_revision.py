@@ -24,7 +24,10 @@ class Published:
 
 @transaction.atomic
 def publish_revision(document: str, by: User, at: datetime | None = None) -> Published:
-    """Check a document and keep it; raises SheetError with every problem. The same text as the newest revision is not kept again."""
+    """Check a document and keep it; raises SheetError with every problem.
+
+    The same text as the newest revision is not kept again.
+    """
     content = load(document).sheet
     check_circuit(content)
     digest = hashlib.sha256(document.encode()).hexdigest()

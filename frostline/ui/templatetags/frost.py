@@ -21,7 +21,10 @@ GAUGE_WIDTH, GAUGE_HALF, GAUGE_MIDDLE = 320, 44, 56
 
 @register.inclusion_tag("ui/mark.html")
 def mark(verdict: str, size: str = "mark") -> dict[str, Any]:
-    """A verdict mark: where the reading stands against the line. The shape tells; the colour repeats it."""
+    """A verdict mark: where the reading stands against the line.
+
+    The shape tells; the colour repeats it.
+    """
     return {"verdict": Verdict(verdict), "size": size}
 
 
