@@ -10,6 +10,8 @@ Understood field types: str, int, float, bool, StrEnum, ``X | None``, ``tuple[X,
 import dataclasses
 import difflib
 import functools
+import hashlib
+import json
 import math
 import types
 import typing
@@ -33,13 +35,24 @@ class Problem:
         return f"{self.place or 'document'}: {self.text}"
 
 
+class _Reading(list[Problem]):
+    """The problems of one reading, and whether a class's own rules are asked."""
+
+    def __init__(self, *, rules: bool) -> None:
+        super().__init__()
+        self.rules = rules
+
+
 class _Broken(Exception):  # noqa: N818 - never leaves this module
     """A value whose problems are already noted."""
 
 
-def read(cls: type[T], data: Any, place: str = "") -> T:
-    """A ``cls`` from parsed JSON; raises SheetError with every problem found."""
-    problems: list[Problem] = []
+def read(cls: type[T], data: Any, place: str = "", *, rules: bool = True) -> T:
+    """A ``cls`` from parsed JSON; raises SheetError with every problem found.
+
+    Without ``rules`` only structure is read: what a class asks of its own values is not asked again.
+    """
+    problems = _Reading(rules=rules)
     try:
         value = _read(cls, data, place, problems)
     except _Broken:
@@ -69,6 +82,16 @@ def write(value: Any) -> Any:
     return str(value) if isinstance(value, StrEnum) else value
 
 
+def canonical(data: Any) -> str:
+    """A plain document as text that says its content and nothing of how it was laid out."""
+    return json.dumps(data, ensure_ascii=True, sort_keys=True, separators=(",", ":"))
+
+
+def digest(data: Any) -> str:
+    """The SHA-256 of a plain document's content, in hexadecimal."""
+    return hashlib.sha256(canonical(data).encode("ascii")).hexdigest()
+
+
 def json_schema(cls: type, *, title: str, identifier: str) -> dict[str, Any]:
     """The JSON Schema (2020-12) of the documents :func:`read` takes for ``cls``, by structure."""
     definitions: dict[str, Any] = {}
@@ -93,7 +116,7 @@ def _fields(cls: type) -> dict[str, tuple[Any, Any]]:
     return {field.name: (hints[field.name], _default(field)) for field in dataclasses.fields(cls)}
 
 
-def _read(kind: Any, data: Any, place: str, problems: list[Problem]) -> Any:
+def _read(kind: Any, data: Any, place: str, problems: _Reading) -> Any:
     origin, arguments = typing.get_origin(kind), typing.get_args(kind)
     if origin in {Union, types.UnionType}:
         return _read_union(arguments, data, place, problems)
@@ -124,7 +147,7 @@ def _read(kind: Any, data: Any, place: str, problems: list[Problem]) -> Any:
     return _read_scalar(kind, data, place, problems)
 
 
-def _read_scalar(kind: Any, data: Any, place: str, problems: list[Problem]) -> Any:
+def _read_scalar(kind: Any, data: Any, place: str, problems: _Reading) -> Any:
     number = isinstance(data, int | float) and not isinstance(data, bool)
     if kind is str and isinstance(data, str):
         return data
@@ -138,14 +161,14 @@ def _read_scalar(kind: Any, data: Any, place: str, problems: list[Problem]) -> A
     raise _noted(problems, place, f"{_shown(data)}; {wanted} belongs here")
 
 
-def _read_union(arguments: tuple, data: Any, place: str, problems: list[Problem]) -> Any:
+def _read_union(arguments: tuple, data: Any, place: str, problems: _Reading) -> Any:
     if data is None and type(None) in arguments:
         return None
     choices = [choice for choice in arguments if choice is not type(None)]
     if len(choices) == 1:
         return _read(choices[0], data, place, problems)
     kinds = {typing.get_args(_fields(choice)["kind"][0])[0]: choice for choice in choices}
-    if not isinstance(data, dict) or data.get("kind") not in kinds:
+    if not isinstance(data, dict) or str(data.get("kind")) not in kinds:
         raise _noted(
             problems,
             _join(place, "kind"),
@@ -154,7 +177,7 @@ def _read_union(arguments: tuple, data: Any, place: str, problems: list[Problem]
     return _read(kinds[data["kind"]], data, place, problems)
 
 
-def _read_list(arguments: tuple, data: Any, place: str, problems: list[Problem]) -> tuple:
+def _read_list(arguments: tuple, data: Any, place: str, problems: _Reading) -> tuple:
     if not isinstance(data, list):
         raise _noted(problems, place, f"{_shown(data)}; a list belongs here")
     if arguments[-1] is Ellipsis:
@@ -169,7 +192,7 @@ def _read_list(arguments: tuple, data: Any, place: str, problems: list[Problem])
     return tuple(_all(items, problems, dict).values())
 
 
-def _read_object(cls: type, data: Any, place: str, problems: list[Problem]) -> Any:
+def _read_object(cls: type, data: Any, place: str, problems: _Reading) -> Any:
     if not isinstance(data, dict):
         raise _noted(
             problems, place, f"{_shown(data)}; an object with {_either(_fields(cls), 'and')} belongs here"
@@ -194,13 +217,23 @@ def _read_object(cls: type, data: Any, place: str, problems: list[Problem]) -> A
     )
     if len(problems) > before:
         raise _Broken
+    if not problems.rules:
+        return _as_it_stands(cls, values)
     try:
         return cls(**values)
     except ValueError as error:
         raise _noted(problems, place, str(error)) from None
 
 
-def _all(items: Any, problems: list[Problem], into: type, *, stop: bool = True) -> Any:
+def _as_it_stands(cls: type, values: dict[str, Any]) -> Any:
+    """A ``cls`` of these values without its own rules, as one stored before they were."""
+    made = object.__new__(cls)
+    for name, (_, default) in _fields(cls).items():
+        object.__setattr__(made, name, values.get(name, default))
+    return made
+
+
+def _all(items: Any, problems: _Reading, into: type, *, stop: bool = True) -> Any:
     """Read every (key, type, data, place), so that all problems are found, not only the first."""
     values, broken = into(), False
     for key, kind, item, place in items:
@@ -213,7 +246,7 @@ def _all(items: Any, problems: list[Problem], into: type, *, stop: bool = True) 
     return values
 
 
-def _noted(problems: list[Problem], place: str, text: str) -> _Broken:
+def _noted(problems: _Reading, place: str, text: str) -> _Broken:
     problems.append(Problem(place, text))
     return _Broken()
 

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator
 
 from frostcore.circuit.build import build
 from frostcore.circuit.element import CircuitError
-from frostcore.circuit.meter import Function, points
+from frostcore.circuit.meter import MeterRange, points
 from frostcore.circuit.settle import Settled, settle
 from frostcore.document import Problem
 from frostcore.errors import SheetError
@@ -32,11 +32,11 @@ def _stated(sheet: Sheet, scene: Callable[[str], Settled]) -> Iterator[Problem]:
         for name in given.pulled:
             if name not in known:
                 yield Problem(f"{place}.pulled", f"there is no connector “{name}” on this sheet")
-        if given.function not in set(Function):
+        if given.meter not in set(MeterRange):
             continue  # hertz are not the circuit's
         try:
             settled = scene(given.mode or sheet.modes[0].id)
-            points(sheet, settled.circuit, given.red, given.black, Function(given.function))
+            points(sheet, settled.circuit, given.red, given.black, MeterRange(given.meter))
         except CircuitError as error:
             yield Problem(place, str(error))
 

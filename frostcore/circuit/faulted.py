@@ -15,7 +15,7 @@ import numpy as np
 
 from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, Impedance, States, row_of
 from frostcore.circuit.lowrank import Bases, Changes, Edited, Ports
-from frostcore.circuit.settle import ROUNDS, Logic, Settled, Standing, analyses
+from frostcore.circuit.settle import ROUNDS, ControlStates, Logic, Settled, analyses
 from frostcore.circuit.solver import Array, Flags, Places, Solved, rows_of
 
 
@@ -116,15 +116,17 @@ class SettledFaults:
         """What the edits start from in each analysis."""
 
     @cached_property
-    def _standing(self) -> Standing:
+    def _standing(self) -> ControlStates:
         """How the controls of every fault stand in the end.
 
         Worked out when first asked, for the columns may still be on their way.
         """
         logic, scenes = self._logic, len(self.bases)
         if not self.bases[0].circuit.live:
-            return Standing(self._base_on[self.scene], self._forced)
-        standing = Standing(np.where(logic.restarts, logic.start_on, self._base_on)[self.scene], self._forced)
+            return ControlStates(self._base_on[self.scene], self._forced)
+        standing = ControlStates(
+            np.where(logic.restarts, logic.start_on, self._base_on)[self.scene], self._forced
+        )
         commanded = self._commanded | logic.commanded[self.scene]
         ports = {
             analysis: Ports(

@@ -44,7 +44,7 @@ class _Item:
         return self.y + top + ROW * (self.rows.index(point) + 0.5)
 
 
-def lay_out(
+def lay_out_trace(
     sheet: Sheet, path: Trace | None, *, whole: bool = False, working: frozenset[str] = frozenset()
 ) -> TracePicture:
     """The picture of a path: the connectors it touches with all their pins, and everything on it.

@@ -21,7 +21,7 @@ from frostcore.quantity import Dimension, format_ohms, format_value
 from frostcore.sheet.model import Sheet
 
 
-class Function(StrEnum):
+class MeterRange(StrEnum):
     """A meter's position."""
 
     OHM = "ohm"
@@ -39,25 +39,25 @@ class Function(StrEnum):
     @property
     def dimension(self) -> Dimension:
         """What it measures."""
-        return Dimension.RESISTANCE if self is Function.OHM else Dimension.VOLTAGE
+        return Dimension.RESISTANCE if self is MeterRange.OHM else Dimension.VOLTAGE
 
     @property
     def live(self) -> bool:
         """Whether it is read with the plug in: volts are, ohms never."""
-        return self is not Function.OHM
+        return self is not MeterRange.OHM
 
     @property
     def analysis(self) -> Analysis:
         """Which circuit it looks at."""
-        return Analysis.AC if self in {Function.VAC, Function.VAC_LOZ} else Analysis.DC
+        return Analysis.AC if self in {MeterRange.VAC, MeterRange.VAC_LOZ} else Analysis.DC
 
 
-METER_OHMS = {Function.VAC: 10e6, Function.VDC: 10e6, Function.VAC_LOZ: 3e3}
+METER_OHMS = {MeterRange.VAC: 10e6, MeterRange.VDC: 10e6, MeterRange.VAC_LOZ: 3e3}
 OPEN_OHMS = 40e6
 """A meter's highest range; above it shows OL."""
 
 METER_SHARE = 0.01
-METER_FLOOR = {Function.OHM: 0.3, Function.VAC: 0.3, Function.VDC: 0.05, Function.VAC_LOZ: 0.5}
+METER_FLOOR = {MeterRange.OHM: 0.3, MeterRange.VAC: 0.3, MeterRange.VDC: 0.05, MeterRange.VAC_LOZ: 0.5}
 """Leads, contact and the last digits."""
 
 PHANTOM_WIDE = 3.0
@@ -86,7 +86,7 @@ class Reading:
     maker's paper, not the circuit, gives the band.
     """
 
-    function: Function
+    meter: MeterRange
     value: float | None
     low: float | None
     high: float | None
@@ -96,12 +96,12 @@ class Reading:
     @property
     def unit(self) -> str:
         """The value's unit."""
-        return "Ω" if self.function is Function.OHM else "V"
+        return "Ω" if self.meter is MeterRange.OHM else "V"
 
     @property
     def text(self) -> str:
         """The reading as a meter's screen says it."""
-        return show(self.function, self.value)
+        return show(self.meter, self.value)
 
     @property
     def words(self) -> str:
@@ -120,16 +120,16 @@ class Reading:
         """The band in words, empty where there is none to speak of."""
         if self.value is None or self.phantom:
             return ""
-        return f"{show(self.function, self.low)} to {show(self.function, self.high)}"
+        return f"{show(self.meter, self.low)} to {show(self.meter, self.high)}"
 
 
-def show(function: Function, value: float | None) -> str:
+def show(meter: MeterRange, value: float | None) -> str:
     """A value as a meter's screen says it."""
     if value is None:
         return "OL"
-    if function is Function.OHM:
+    if meter is MeterRange.OHM:
         return format_ohms(value)
-    digits = 2 if function is Function.VDC else 1
+    digits = 2 if meter is MeterRange.VDC else 1
     if abs(value) < 0.5 * 10**-digits:
         return "0 V"
     if abs(value) < 1:
@@ -137,16 +137,16 @@ def show(function: Function, value: float | None) -> str:
     return format_value(round(value, digits), Dimension.VOLTAGE)
 
 
-def points(sheet: Sheet, circuit: Circuit, red: str, black: str, function: Function) -> Points:
+def points(sheet: Sheet, circuit: Circuit, red: str, black: str, meter: MeterRange) -> Points:
     """The nodes behind two points.
 
     A pin of a pulled connector is touched at its wire for ohms, at its board for volts, unless the point
         says which: ``CN3.5/wire``, ``CN3.5/board``. Raises CircuitError naming a point that is not there.
     """
-    return Points(red, black, *(node_of(sheet, circuit, point, function) for point in (red, black)))
+    return Points(red, black, *(node_of(sheet, circuit, point, meter) for point in (red, black)))
 
 
-def node_of(sheet: Sheet, circuit: Circuit, point: str, function: Function) -> str:
+def node_of(sheet: Sheet, circuit: Circuit, point: str, meter: MeterRange) -> str:
     """The node of one point."""
     name, _, side = point.strip().partition("/")
     if side not in {"", "wire", "board"}:
@@ -156,7 +156,7 @@ def node_of(sheet: Sheet, circuit: Circuit, point: str, function: Function) -> s
     node = sheet.wiring.near(name)
     if found:
         pulled = found[0].id in circuit.pulled
-        if side == "wire" or (not side and pulled and function is Function.OHM):
+        if side == "wire" or (not side and pulled and meter is MeterRange.OHM):
             node = sheet.wiring.far(name)
     elif side:
         message = f"“{name}” is no pin of the {sheet.title}, so it has no {side} side."
@@ -184,10 +184,10 @@ def _near(sheet: Sheet, circuit: Circuit, name: str) -> str:
 
 
 def scene(
-    sheet: Sheet, mode: str, function: Function, pulled: tuple[str, ...] = (), damage: Damage = HEALTHY
+    sheet: Sheet, mode: str, meter: MeterRange, pulled: tuple[str, ...] = (), damage: Damage = HEALTHY
 ) -> Settled:
-    """The settled circuit a function is read in: ohms with the plug out of that mode, volts in it."""
-    base = settle(build(sheet, mode, live=function.live, pulled=pulled))
+    """The settled circuit a meter is read in: ohms with the plug out of that mode, volts in it."""
+    base = settle(build(sheet, mode, live=meter.live, pulled=pulled))
     return base if damage is HEALTHY else with_fault(base, damage)
 
 
@@ -201,7 +201,7 @@ def as_stated(
     """
     for given in sheet.stated_readings:
         same = (
-            given.function == reading.function
+            given.meter == reading.meter
             and (not given.mode or given.mode == mode)
             and set(given.pulled) == set(pulled)
         )
@@ -222,19 +222,19 @@ def as_stated(
     return reading
 
 
-def expect(settled: Settled, where: Points, function: Function) -> Reading:
+def expect(settled: Settled, where: Points, meter: MeterRange) -> Reading:
     """The reading between two points of a settled circuit, with its band."""
     circuit = settled.circuit
-    if function.live and not circuit.live:
-        return Reading(function, 0.0, 0.0, METER_FLOOR[function])
+    if meter.live and not circuit.live:
+        return Reading(meter, 0.0, 0.0, METER_FLOOR[meter])
     a, b = circuit.topology.rows_of([where.red_node, where.black_node])
-    solved = settled.solved[function.analysis]
+    solved = settled.solved[meter.analysis]
     y = solved.injections(np.array([[a, b]]))[:, 0]
     seen = y[a] - y[b]
-    tolerance = _Tolerances(settled, function.analysis)
-    if function is Function.OHM:
+    tolerance = _Tolerances(settled, meter.analysis)
+    if meter is MeterRange.OHM:
         return _ohms(circuit, seen.real, y, tolerance)
-    shunt = METER_OHMS[function]
+    shunt = METER_OHMS[meter]
     share = shunt / (shunt + seen)
     volts = (solved.x[a] - solved.x[b]) * share
     # The meter draws from the points, so the branches' currents are those with the meter there.
@@ -245,31 +245,31 @@ def expect(settled: Settled, where: Points, function: Function) -> Reading:
     )
     size = abs(volts)
     swing = float(np.sum(np.abs((slope * np.conj(volts) / size).real) if size > 1e-9 else np.abs(slope)))
-    floor = METER_FLOOR[function]
-    value = float(size) if function.analysis is Analysis.AC else float(volts.real)
-    meter = METER_SHARE * abs(value) + floor
-    phantom = function is Function.VAC and size > 3 and abs(seen) > 300e3
+    floor = METER_FLOOR[meter]
+    value = float(size) if meter.analysis is Analysis.AC else float(volts.real)
+    error = METER_SHARE * abs(value) + floor
+    phantom = meter is MeterRange.VAC and size > 3 and abs(seen) > 300e3
     if phantom:
         return Reading(
-            function,
+            meter,
             value,
-            max(0.0, value / PHANTOM_WIDE - meter),
-            min(value * PHANTOM_WIDE, circuit.mains_volts) + meter,
+            max(0.0, value / PHANTOM_WIDE - error),
+            min(value * PHANTOM_WIDE, circuit.mains_volts) + error,
             phantom=True,
         )
-    low = value - swing - meter
+    low = value - swing - error
     return Reading(
-        function, value, max(0.0, low) if function.analysis is Analysis.AC else low, value + swing + meter
+        meter, value, max(0.0, low) if meter.analysis is Analysis.AC else low, value + swing + error
     )
 
 
 def _ohms(circuit: Circuit, ohms: float, y: np.ndarray, tolerance: "_Tolerances") -> Reading:
     if ohms > OPEN_OHMS:
-        return Reading(Function.OHM, None, OPEN_OHMS, None)
+        return Reading(MeterRange.OHM, None, OPEN_OHMS, None)
     currents = y[len(circuit.nodes) : len(circuit.nodes) + len(circuit.branches)]
     swing = float(np.sum(np.abs(currents) ** 2 * np.abs(tolerance.impedance)))
-    meter = METER_SHARE * ohms + METER_FLOOR[Function.OHM]
-    return Reading(Function.OHM, max(ohms, 0.0), max(0.0, ohms - swing - meter), ohms + swing + meter)
+    error = METER_SHARE * ohms + METER_FLOOR[MeterRange.OHM]
+    return Reading(MeterRange.OHM, max(ohms, 0.0), max(0.0, ohms - swing - error), ohms + swing + error)
 
 
 class _Tolerances:

@@ -2,7 +2,7 @@
 between its two points."""
 
 from frostcore.circuit.element import Analysis, Impedance
-from frostcore.circuit.meter import METER_OHMS, OHM_TEST, Function, Points, node_of
+from frostcore.circuit.meter import METER_OHMS, OHM_TEST, MeterRange, Points, node_of
 from frostcore.circuit.settle import Settled
 from frostcore.circuit.spice import deck, names
 from frostcore.sheet.model import Sheet
@@ -13,10 +13,10 @@ potential."""
 
 
 def meter_branches(
-    settled: Settled, where: Points, function: Function
+    settled: Settled, where: Points, meter: MeterRange
 ) -> list[tuple[str, str, Impedance, str]]:
     """What the meter adds to the circuit."""
-    if function is Function.OHM:
+    if meter is MeterRange.OHM:
         reference = settled.circuit.reference
         tie = (
             []
@@ -24,19 +24,19 @@ def meter_branches(
             else [(where.black_node, reference, TIE, "black lead on the chassis")]
         )
         return [(where.red_node, where.black_node, OHM_TEST, "ohmmeter: 1 V behind 1 kilohm"), *tie]
-    return [(where.red_node, where.black_node, Impedance(METER_OHMS[function]), f"meter, {function.label}")]
+    return [(where.red_node, where.black_node, Impedance(METER_OHMS[meter]), f"meter, {meter.label}")]
 
 
 def netlist(
-    sheet: Sheet, settled: Settled, title: str, where: Points | None = None, function: Function | None = None
+    sheet: Sheet, settled: Settled, title: str, where: Points | None = None, meter: MeterRange | None = None
 ) -> str:
     """The deck; without points, the bare circuit in both analyses.
 
     With them it also prints the meter's ``reading``.
     """
     circuit = settled.circuit
-    aliases = {pin: node_of(sheet, circuit, pin, function or Function.VDC) for pin in sheet.wiring.pins}
-    if where is None or function is None:
+    aliases = {pin: node_of(sheet, circuit, pin, meter or MeterRange.VDC) for pin in sheet.wiring.pins}
+    if where is None or meter is None:
         return deck(settled, title, aliases=aliases)
     spice = names(circuit)
     between = " - ".join(
@@ -46,16 +46,16 @@ def netlist(
     across = OHM_TEST.ohms
     answer = (
         f"{across:g} * ({between}) / ({OHM_TEST.dc_volts:g} - ({between}))"
-        if function is Function.OHM
+        if meter is MeterRange.OHM
         else f"mag({between})"
-        if function.analysis is Analysis.AC
+        if meter.analysis is Analysis.AC
         else between
     )
     return deck(
         settled,
         title,
-        added=meter_branches(settled, where, function),
-        analyses=(function.analysis,),
+        added=meter_branches(settled, where, meter),
+        analyses=(meter.analysis,),
         aliases=aliases,
         answer=answer,
     )

@@ -55,7 +55,7 @@ def settle(circuit: Circuit) -> Settled:
     if not circuit.live:
         return Settled(circuit, tuple(states), (), solved)
     logic = Logic.of(circuit)
-    standing, alone = Standing(logic.start_on.copy()), np.zeros(1, int)
+    standing, alone = ControlStates(logic.start_on.copy()), np.zeros(1, int)
     for _ in range(ROUNDS):
         values = {
             analysis: solved[analysis].x[ends[:, 0]] - solved[analysis].x[ends[:, 1]]
@@ -180,7 +180,7 @@ class Logic:
         return np.where(self.latching, on & ~some, every & commanded)
 
 
-class Standing:
+class ControlStates:
     """How the controls of F circuits stand (F×C), and which of them have changed their minds too often
     and are held off."""
 

@@ -12,7 +12,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from frostcore.circuit.element import Branch, BranchKind, Circuit, CircuitError
-from frostcore.circuit.meter import Function, Points, Reading, expect
+from frostcore.circuit.meter import MeterRange, Points, Reading, expect
 from frostcore.circuit.settle import Settled
 from frostcore.quantity import Quantity, State
 from frostcore.sheet.model import Sheet
@@ -61,7 +61,7 @@ class Trace:
 
     function: FunctionName
     mode: str
-    meter: Function
+    meter: MeterRange
     black: str
     source: Branch
     points: tuple[TracePoint, ...]
@@ -157,7 +157,7 @@ def trace(sheet: Sheet, settled: Settled, function: FunctionName) -> Trace:
     circuit = settled.circuit
     source, path, nodes = _reachable(*_Ways(circuit).best(circuit.branch(function.branch)))
     ac = any(impedance is not None and impedance.ac_volts for impedance in source.states.values())
-    meter = Function.OHM if not circuit.live else Function.VAC if ac else Function.VDC
+    meter = MeterRange.OHM if not circuit.live else MeterRange.VAC if ac else MeterRange.VDC
     named, black = _named(_labels(sheet, circuit), path, nodes), nodes[-1]
     points = [
         TracePoint(
@@ -235,7 +235,7 @@ def localise(path: Trace, readings: Mapping[str, Quantity]) -> Segment | None:
 
 def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
     """Where a value stands against the reading foretold."""
-    if reading.function is Function.OHM:
+    if reading.meter is MeterRange.OHM:
         if quantity.state is State.OPEN:
             return Verdict.IN_BAND if reading.value is None else Verdict.OPEN
         if reading.value is None:
@@ -244,7 +244,7 @@ def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
         return Verdict.OPEN
     value = quantity.value
     if reading.low is not None and value < reading.low:
-        return Verdict.SHORT if reading.function is Function.OHM and value <= 1.0 else Verdict.LOW
+        return Verdict.SHORT if reading.meter is MeterRange.OHM and value <= 1.0 else Verdict.LOW
     return Verdict.HIGH if reading.high is not None and value > reading.high else Verdict.IN_BAND
 
 

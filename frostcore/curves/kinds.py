@@ -23,7 +23,7 @@ from scipy.optimize import minimize_scalar
 
 from frostcore.curves.known import KnownCurve, curve_misfit, fitted, misfit, numbers
 from frostcore.curves.model import Curve, Floats
-from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge
+from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge_sensor
 from frostcore.quantity import State, format_celsius, format_ohms
 from frostcore.verdict import Verdict
 
@@ -276,7 +276,7 @@ def _shifted(
 
 def _intermittent(curve: Curve, points: list[SensorPoint], limits: Limits) -> Scored | None:
     """Some readings in band, the others stray; None unless there are both."""
-    verdicts = [judge(curve, point, limits).verdict for point in points]
+    verdicts = [judge_sensor(curve, point, limits).verdict for point in points]
     good = [
         point
         for point, verdict in zip(points, verdicts, strict=True)
@@ -299,7 +299,7 @@ def _conclude(
 ) -> ErrorKinds:
     best = ranked[0]
     all_fit = all(
-        judge(curve, point, limits).verdict in {Verdict.IN_BAND, Verdict.UNCLEAR} for point in points
+        judge_sensor(curve, point, limits).verdict in {Verdict.IN_BAND, Verdict.UNCLEAR} for point in points
     )
     # Any one-parameter kind passes through a single temperature; only a second one can bear it out.
     borne_out = bool(np.ptp(numbers(points)[0]) >= APART_KELVIN)

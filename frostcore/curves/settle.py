@@ -35,7 +35,7 @@ no bath."""
 
 
 @dataclass(frozen=True)
-class Settled:
+class BathSettled:
     """The value the readings settle on.
 
     ``settled_ohms`` and ``doubt_ohms`` are None with too few readings; ``wait_seconds`` is from the last
@@ -50,7 +50,7 @@ class Settled:
     text: str
 
 
-def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = 0.10) -> Settled:
+def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = 0.10) -> BathSettled:
     """Estimate the settled resistance from readings of shape (n,), in any order of time.
 
     Each τ of the grid is weighed by its likelihood (noise estimated from the fit, not below NOISE_SHARE);
@@ -68,7 +68,7 @@ def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = 0.10) -> Sett
         message = "Two readings stand at the same time. Give each its own time, such as 30s=27k 60s=29k."
         raise CurveError(message)
     if len(t) < LEAST_READINGS:
-        return Settled(
+        return BathSettled(
             None,
             None,
             False,
@@ -90,7 +90,7 @@ def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = 0.10) -> Sett
             f" {format_ohms(doubt)}. Read again in {format_duration(wait)}."
         )
     )
-    return Settled(level, doubt, ready, constant, wait, text)
+    return BathSettled(level, doubt, ready, constant, wait, text)
 
 
 def _estimate(t: np.ndarray, r: np.ndarray) -> tuple[float, float, float]:
@@ -114,7 +114,7 @@ def _estimate(t: np.ndarray, r: np.ndarray) -> tuple[float, float, float]:
     return level, variance, float(np.exp(weights @ np.log(TIME_CONSTANTS)))
 
 
-def settle_text(text: str, tolerance: float = 0.10) -> Settled:
+def settle_text(text: str, tolerance: float = 0.10) -> BathSettled:
     """:func:`settle` for readings typed as TIME=OHMS, one a line or with spaces or commas between:
     ``30s=27k 60s=29k1``.
 

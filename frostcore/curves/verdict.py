@@ -123,7 +123,9 @@ def doubt_share(curve: Curve, celsius: float, limits: Limits) -> float:
     return max(1 - alone.low / alone.nominal, alone.high / alone.nominal - 1)
 
 
-def judge(curve: Curve, point: SensorPoint, limits: Limits, role: Role = Role.CABINET) -> SensorVerdict:
+def judge_sensor(
+    curve: Curve, point: SensorPoint, limits: Limits, role: Role = Role.CABINET
+) -> SensorVerdict:
     """Judge one reading against its curve.
 
     Raises CurveError where the curve gives no resistance at the temperature.
@@ -157,7 +159,7 @@ def judge_all(
     if not points:
         message = "No reading given; type at least one resistance with its temperature."
         raise CurveError(message)
-    verdicts = tuple(judge(curve, point, limits, role) for point in points)
+    verdicts = tuple(judge_sensor(curve, point, limits, role) for point in points)
     outside = [verdict for verdict in verdicts if verdict.departure > 0]
     if outside:
         return max(outside, key=lambda verdict: verdict.departure), verdicts

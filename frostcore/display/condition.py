@@ -2,7 +2,7 @@
 failed."""
 
 from frostcore.quantity import format_celsius, format_duration
-from frostcore.sheet.model import Condition, Sensor, Sheet, SignalTest, TestState
+from frostcore.sheet.model import Condition, Sensor, Sheet, SignalKind, SignalTest, TestState
 
 
 def describe(sheet: Sheet, condition: Condition) -> str:
@@ -42,17 +42,17 @@ def rule_parts(sheet: Sheet, test: SignalTest) -> dict[str, str]:
 
 def subject(sheet: Sheet, test: SignalTest) -> str:
     """What the test looks at, by its name on the sheet."""
-    kind, _, name = test.signal.partition(":")
-    match kind:
-        case "sensor":
+    name = test.signal.id
+    match test.signal.kind:
+        case SignalKind.SENSOR:
             return sheet.sensor_name(sheet.sensor(name)).lower()
-        case "rail":
+        case SignalKind.RAIL:
             return next(
                 f"{rail.name} rail" for board in sheet.boards for rail in board.rails if rail.id == name
             )
-        case "tach":
+        case SignalKind.TACH:
             return f"speed signal of {sheet.component(name).name.lower()}"
-        case "link":
+        case SignalKind.LINK:
             return f"link to {sheet.component(name).name.lower()}"
     return sheet.component(name).name.lower()
 
@@ -60,9 +60,7 @@ def subject(sheet: Sheet, test: SignalTest) -> str:
 def sensors_in(sheet: Sheet, condition: Condition) -> tuple[Sensor, ...]:
     """The sensors a condition looks at, in its order."""
     return tuple(
-        sheet.sensor(test.signal.removeprefix("sensor:"))
-        for test in condition.tests
-        if test.signal.startswith("sensor:")
+        sheet.sensor(test.signal.id) for test in condition.tests if test.signal.kind is SignalKind.SENSOR
     )
 
 

@@ -41,7 +41,7 @@ class Pad:
     segments: tuple[PadSegment, ...]
 
 
-def lay_out(frame: Frame, digits: int) -> Pad:
+def lay_out_pad(frame: Frame, digits: int) -> Pad:
     """A pad of ``digits`` digits with the frame's segments lit."""
     half, middle = THICK / 2, DIGIT_HEIGHT / 2
     bars = {"a": (0.0, half), "g": (0.0, middle), "d": (0.0, DIGIT_HEIGHT - half)}

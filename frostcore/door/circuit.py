@@ -6,7 +6,7 @@ from typing import Any
 from frostcore.circuit.build import build
 from frostcore.circuit.element import CircuitError
 from frostcore.circuit.faulted import with_fault
-from frostcore.circuit.meter import Function, Reading, as_stated, expect, points
+from frostcore.circuit.meter import MeterRange, Reading, as_stated, expect, points
 from frostcore.circuit.netlist import netlist
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.trace import Trace, function_named, functions, localise, trace
@@ -41,9 +41,11 @@ def add_commands(commands: Any) -> None:
         )
         command.add_argument("--black", required=name == "expect", default="", help="the black lead")
         command.add_argument(
+            "--range",
             "--function",
+            dest="meter",
             required=name == "expect",
-            choices=[item.value for item in Function],
+            choices=[item.value for item in MeterRange],
             help="the meter's position",
         )
         command.set_defaults(run=run)
@@ -111,9 +113,9 @@ def _reading(reading: Reading) -> dict[str, Any]:
 
 
 def _expect(options: argparse.Namespace) -> dict[str, Any]:
-    sheet, function = arguments.sheet_of(options.sheet).sheet, Function(options.function)
-    settled = _settled(options, sheet, live=function.live)
-    reading = expect(settled, points(sheet, settled.circuit, options.red, options.black, function), function)
+    sheet, meter = arguments.sheet_of(options.sheet).sheet, MeterRange(options.meter)
+    settled = _settled(options, sheet, live=meter.live)
+    reading = expect(settled, points(sheet, settled.circuit, options.red, options.black, meter), meter)
     if not options.fault:
         reading = as_stated(sheet, reading, options.mode, options.red, options.black, tuple(options.pull))
     return {**_reading(reading), "phantom": reading.phantom, "unsettled": list(settled.unsettled)}
@@ -121,19 +123,19 @@ def _expect(options: argparse.Namespace) -> dict[str, Any]:
 
 def _netlist(options: argparse.Namespace) -> str:
     sheet = arguments.sheet_of(options.sheet).sheet
-    function = Function(options.function) if options.function else None
-    if function and not (options.red and options.black):
+    meter = MeterRange(options.meter) if options.meter else None
+    if meter and not (options.red and options.black):
         message = (
-            "--function puts a meter in: say where with --red and --black, or leave all three out for the"
+            "--range puts a meter in: say where with --red and --black, or leave all three out for the"
             " bare circuit"
         )
         raise FrostError(message)
-    settled = _settled(options, sheet, live=function is None or function.live)
+    settled = _settled(options, sheet, live=meter is None or meter.live)
     title = f"{sheet.title}, {options.mode}" + "".join(
         f", {item}" for item in (*options.fault, *(f"{name} pulled" for name in options.pull))
     )
-    where = points(sheet, settled.circuit, options.red, options.black, function) if function else None
-    return netlist(sheet, settled, title, where, function)
+    where = points(sheet, settled.circuit, options.red, options.black, meter) if meter else None
+    return netlist(sheet, settled, title, where, meter)
 
 
 def _trace(options: argparse.Namespace) -> dict[str, Any]:

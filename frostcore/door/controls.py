@@ -6,9 +6,9 @@ from typing import Any
 
 from frostcore.door import arguments
 from frostcore.errors import FrostError
-from frostcore.potentiometer import judge_potentiometer
+from frostcore.parts.potentiometer import judge_potentiometer
+from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp
 from frostcore.quantity import Dimension, Quantity, parse
-from frostcore.thermostat import ContactKind, agreed, judge_stamp
 
 
 def add_commands(commands: Any) -> None:

@@ -9,7 +9,13 @@ from frostcore.circuit.power import judge_plug
 from frostcore.circuit.settle import settle
 from frostcore.door import arguments
 from frostcore.errors import FrostError
-from frostcore.loads import heater_by_watts, judge_heater, judge_single_phase, judge_speed, judge_three_phase
+from frostcore.parts.loads import (
+    heater_by_watts,
+    judge_heater,
+    judge_single_phase,
+    judge_speed,
+    judge_three_phase,
+)
 from frostcore.quantity import Dimension
 
 

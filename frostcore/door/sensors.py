@@ -8,7 +8,7 @@ from frostcore.curves.divider import Divider
 from frostcore.curves.kinds import ErrorKinds, explain
 from frostcore.curves.known import KnownCurve, curves_of, fitted, generic_families, identify
 from frostcore.curves.settle import settle_text
-from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge, judge_all
+from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge_all, judge_sensor
 from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension, Quantity, State
@@ -189,7 +189,7 @@ def _divider(options: argparse.Namespace) -> dict[str, Any]:
     if options.at:
         limits = _limits(options)
         wider = replace(limits, meter=min(0.9, divider.doubt_share(volts, limits.meter)))
-        verdict = judge(
+        verdict = judge_sensor(
             curve,
             SensorPoint(resistance, arguments.quantity("--at", options.at, Dimension.TEMPERATURE)),
             wider,

@@ -15,7 +15,7 @@ K = ComponentKind
 
 
 @dataclass(frozen=True)
-class Row:
+class FaultRow:
     """One way a kind of part fails.
 
     ``needs`` names a branch or terminal it must have.
@@ -33,8 +33,8 @@ class Row:
 SEIZED_TO_EARTH = 3e3
 WET = 30e3
 
-ROWS: tuple[Row, ...] = (
-    Row(
+ROWS: tuple[FaultRow, ...] = (
+    FaultRow(
         K.HEATER,
         "open",
         "burnt through",
@@ -42,7 +42,7 @@ ROWS: tuple[Row, ...] = (
         "red-hot wire in ice and water, thousands of cycles",
         (Opened("{c}"),),
     ),
-    Row(
+    FaultRow(
         K.HEATER,
         "leak_earth",
         "leaks to the chassis",
@@ -50,7 +50,7 @@ ROWS: tuple[Row, ...] = (
         "a cracked sheath lets water to the wire",
         (Bridged("{c}.1", "earth", SEIZED_TO_EARTH),),
     ),
-    Row(
+    FaultRow(
         K.HEATER,
         "drift",
         "resistance too high",
@@ -58,7 +58,7 @@ ROWS: tuple[Row, ...] = (
         "the wire thins where it is hottest",
         (Scaled("{c}", 1.5),),
     ),
-    Row(
+    FaultRow(
         K.BIMETAL,
         "stuck_open",
         "does not close when cold",
@@ -66,7 +66,7 @@ ROWS: tuple[Row, ...] = (
         "its disc tires; it hangs in wet frost",
         (Forced("{c}", "open"),),
     ),
-    Row(
+    FaultRow(
         K.BIMETAL,
         "welded",
         "does not open when warm",
@@ -74,7 +74,7 @@ ROWS: tuple[Row, ...] = (
         "contacts weld at the heater's current",
         (Forced("{c}", "closed"),),
     ),
-    Row(
+    FaultRow(
         K.THERMAL_FUSE,
         "open",
         "blown",
@@ -82,10 +82,10 @@ ROWS: tuple[Row, ...] = (
         "blows once when a bimetal welds, or ages in the heat",
         (Opened("{c}"),),
     ),
-    Row(K.FUSE, "open", "blown", 18, "a surge or a short behind it", (Opened("{c}"),)),
-    Row(K.THERMISTOR, "open", "open", 30, "bead or joint breaks in frost and thaw", (Opened("{c}"),)),
-    Row(K.THERMISTOR, "short", "shorted", 8, "water in the bead's sleeve", (Shorted("{c}", 20.0),)),
-    Row(
+    FaultRow(K.FUSE, "open", "blown", 18, "a surge or a short behind it", (Opened("{c}"),)),
+    FaultRow(K.THERMISTOR, "open", "open", 30, "bead or joint breaks in frost and thaw", (Opened("{c}"),)),
+    FaultRow(K.THERMISTOR, "short", "shorted", 8, "water in the bead's sleeve", (Shorted("{c}", 20.0),)),
+    FaultRow(
         K.THERMISTOR,
         "drift",
         "reads too high a resistance",
@@ -93,7 +93,7 @@ ROWS: tuple[Row, ...] = (
         "the bead ages, nearly always upward",
         (Scaled("{c}", 1.35),),
     ),
-    Row(
+    FaultRow(
         K.THERMISTOR,
         "drift_low",
         "reads too low a resistance",
@@ -101,7 +101,7 @@ ROWS: tuple[Row, ...] = (
         "a wrong part, or a bead gone soft",
         (Scaled("{c}", 0.7),),
     ),
-    Row(
+    FaultRow(
         K.THERMISTOR,
         "moisture",
         "wet, leaks across",
@@ -109,7 +109,7 @@ ROWS: tuple[Row, ...] = (
         "melt water wicks into the bead's splice",
         (Bridged("{c}.1", "{c}.2", 10e3),),
     ),
-    Row(
+    FaultRow(
         K.FAN_DC,
         "seized",
         "seized",
@@ -117,7 +117,7 @@ ROWS: tuple[Row, ...] = (
         "bearings dry out or drink water; blades ice in",
         (Becomes("{c}", "turning", "seized"), Forced("{c}.tach", "still")),
     ),
-    Row(
+    FaultRow(
         K.FAN_DC,
         "open",
         "dead, draws nothing",
@@ -125,7 +125,7 @@ ROWS: tuple[Row, ...] = (
         "a winding or its driver fails open",
         (Opened("{c}"), Forced("{c}.tach", "still")),
     ),
-    Row(
+    FaultRow(
         K.FAN_DC,
         "short",
         "shorted",
@@ -133,7 +133,7 @@ ROWS: tuple[Row, ...] = (
         "its driver fails short and pulls the rail down",
         (Shorted("{c}", 1.5), Forced("{c}.tach", "still")),
     ),
-    Row(
+    FaultRow(
         K.FAN_DC,
         "tachometer_lost",
         "turns without speed signal",
@@ -142,7 +142,7 @@ ROWS: tuple[Row, ...] = (
         (Forced("{c}.tach", "still"),),
         "{c}.tach",
     ),
-    Row(
+    FaultRow(
         K.FAN_AC,
         "seized",
         "seized",
@@ -150,11 +150,13 @@ ROWS: tuple[Row, ...] = (
         "sleeve bearings dry out in the compressor's heat",
         (Forced("{c}", "standstill"),),
     ),
-    Row(K.FAN_AC, "open", "winding open", 25, "a stalled shaded-pole motor burns out", (Opened("{c}"),)),
-    Row(K.FAN_AC, "turns_shorted", "turns shorted", 6, "enamel cooked by a stall", (Scaled("{c}", 0.55),)),
-    Row(K.AUGER_MOTOR, "open", "winding open", 12, "stalls against ice", (Opened("{c}"),)),
-    Row(K.AUGER_MOTOR, "seized", "seized", 14, "gear or ice jams it", (Forced("{c}", "standstill"),)),
-    Row(
+    FaultRow(K.FAN_AC, "open", "winding open", 25, "a stalled shaded-pole motor burns out", (Opened("{c}"),)),
+    FaultRow(
+        K.FAN_AC, "turns_shorted", "turns shorted", 6, "enamel cooked by a stall", (Scaled("{c}", 0.55),)
+    ),
+    FaultRow(K.AUGER_MOTOR, "open", "winding open", 12, "stalls against ice", (Opened("{c}"),)),
+    FaultRow(K.AUGER_MOTOR, "seized", "seized", 14, "gear or ice jams it", (Forced("{c}", "standstill"),)),
+    FaultRow(
         K.COMPRESSOR,
         "run_open",
         "run winding open",
@@ -163,7 +165,7 @@ ROWS: tuple[Row, ...] = (
         (Opened("{c}.run"),),
         "{c}.run",
     ),
-    Row(
+    FaultRow(
         K.COMPRESSOR,
         "start_open",
         "start winding open",
@@ -172,7 +174,7 @@ ROWS: tuple[Row, ...] = (
         (Opened("{c}.start"),),
         "{c}.start",
     ),
-    Row(
+    FaultRow(
         K.COMPRESSOR,
         "turns_shorted",
         "run winding's turns shorted",
@@ -181,7 +183,7 @@ ROWS: tuple[Row, ...] = (
         (Scaled("{c}.run", 0.55),),
         "{c}.run",
     ),
-    Row(
+    FaultRow(
         K.COMPRESSOR,
         "leak_earth",
         "leaks to the chassis",
@@ -190,7 +192,7 @@ ROWS: tuple[Row, ...] = (
         (Bridged("{c}.run", "earth", 8e3),),
         "{c}.run",
     ),
-    Row(
+    FaultRow(
         K.COMPRESSOR,
         "seized",
         "seized",
@@ -199,7 +201,7 @@ ROWS: tuple[Row, ...] = (
         (Forced("{c}.run", "standstill"),),
         "{c}.run",
     ),
-    Row(
+    FaultRow(
         K.COMPRESSOR,
         "phase_open",
         "one phase open",
@@ -208,7 +210,7 @@ ROWS: tuple[Row, ...] = (
         (Opened("{c}.u"),),
         "{c}.u",
     ),
-    Row(
+    FaultRow(
         K.COMPRESSOR,
         "turns_shorted",
         "one phase's turns shorted",
@@ -217,7 +219,7 @@ ROWS: tuple[Row, ...] = (
         (Scaled("{c}.v", 0.5),),
         "{c}.u",
     ),
-    Row(
+    FaultRow(
         K.COMPRESSOR,
         "leak_earth",
         "leaks to the chassis",
@@ -226,8 +228,8 @@ ROWS: tuple[Row, ...] = (
         (Bridged("{c}.u", "earth", 8e3),),
         "{c}.u",
     ),
-    Row(K.START_DEVICE, "open", "open", 35, "its disc cracks from heat and cold", (Opened("{c}"),)),
-    Row(
+    FaultRow(K.START_DEVICE, "open", "open", 35, "its disc cracks from heat and cold", (Opened("{c}"),)),
+    FaultRow(
         K.START_DEVICE,
         "short",
         "shorted, never heats",
@@ -235,9 +237,9 @@ ROWS: tuple[Row, ...] = (
         "a crumbled disc bridges",
         (Shorted("{c}", 1.0), Forced("{c}", "cold")),
     ),
-    Row(K.OVERLOAD, "open", "open for good", 14, "its contact burns after many trips", (Opened("{c}"),)),
-    Row(K.RUN_CAPACITOR, "open", "open", 12, "a lead breaks off its foil", (Opened("{c}"),)),
-    Row(
+    FaultRow(K.OVERLOAD, "open", "open for good", 14, "its contact burns after many trips", (Opened("{c}"),)),
+    FaultRow(K.RUN_CAPACITOR, "open", "open", 12, "a lead breaks off its foil", (Opened("{c}"),)),
+    FaultRow(
         K.RUN_CAPACITOR,
         "drift",
         "half its capacitance lost",
@@ -245,9 +247,9 @@ ROWS: tuple[Row, ...] = (
         "the film heals itself away",
         (Scaled("{c}", 0.5),),
     ),
-    Row(K.RUN_CAPACITOR, "short", "shorted", 5, "the film breaks down", (Shorted("{c}", 0.5),)),
-    Row(K.LAMP, "open", "burnt out", 80, "wears out by nature", (Opened("{c}"),)),
-    Row(
+    FaultRow(K.RUN_CAPACITOR, "short", "shorted", 5, "the film breaks down", (Shorted("{c}", 0.5),)),
+    FaultRow(K.LAMP, "open", "burnt out", 80, "wears out by nature", (Opened("{c}"),)),
+    FaultRow(
         K.DOOR_SWITCH,
         "stuck_open",
         "does not close",
@@ -255,7 +257,7 @@ ROWS: tuple[Row, ...] = (
         "a bent lever, grease, a cracked plunger",
         (Forced("{c}", "open"),),
     ),
-    Row(
+    FaultRow(
         K.DOOR_SWITCH,
         "welded",
         "does not open",
@@ -263,8 +265,8 @@ ROWS: tuple[Row, ...] = (
         "contacts weld, or the plunger sticks in",
         (Forced("{c}", "closed"),),
     ),
-    Row(K.VALVE, "open", "coil open", 16, "thin wire, always damp", (Opened("{c}"),)),
-    Row(
+    FaultRow(K.VALVE, "open", "coil open", 16, "thin wire, always damp", (Opened("{c}"),)),
+    FaultRow(
         K.VALVE,
         "turns_shorted",
         "turns shorted",
@@ -272,7 +274,7 @@ ROWS: tuple[Row, ...] = (
         "it overheats when its plunger jams",
         (Scaled("{c}", 0.5),),
     ),
-    Row(
+    FaultRow(
         K.DAMPER,
         "open",
         "motor open",
@@ -280,7 +282,7 @@ ROWS: tuple[Row, ...] = (
         "a motor this small breaks at its brushes or leads",
         (Opened("{c}"),),
     ),
-    Row(
+    FaultRow(
         K.DAMPER,
         "stuck",
         "end switch never closes: flap iced or geared out",
@@ -289,8 +291,8 @@ ROWS: tuple[Row, ...] = (
         (Forced("{c}.micro-switch", "open"),),
         "{c}.micro-switch",
     ),
-    Row(K.FLAP_MOTOR, "open", "motor open", 16, "ice and water at the dispenser", (Opened("{c}"),)),
-    Row(
+    FaultRow(K.FLAP_MOTOR, "open", "motor open", 16, "ice and water at the dispenser", (Opened("{c}"),)),
+    FaultRow(
         K.FLAP_MOTOR,
         "short",
         "motor shorted",
@@ -298,7 +300,7 @@ ROWS: tuple[Row, ...] = (
         "a stalled motor cooks its winding and pulls the rail down",
         (Shorted("{c}", 1.2),),
     ),
-    Row(
+    FaultRow(
         K.FLAP_MOTOR,
         "stuck",
         "end switch never closes: flap jammed",
@@ -307,10 +309,12 @@ ROWS: tuple[Row, ...] = (
         (Forced("{c}.micro-switch", "open"),),
         "{c}.micro-switch",
     ),
-    Row(K.MODULE, "open", "cracked through", 40, "hot and cold faces tear its joints", (Opened("{c}"),)),
-    Row(K.MODULE, "drift", "resistance too high", 35, "joints crack one by one", (Scaled("{c}", 1.6),)),
-    Row(K.POTENTIOMETER, "open", "track open at its end", 8, "a cracked track or rivet", (Opened("{c}.a"),)),
-    Row(
+    FaultRow(K.MODULE, "open", "cracked through", 40, "hot and cold faces tear its joints", (Opened("{c}"),)),
+    FaultRow(K.MODULE, "drift", "resistance too high", 35, "joints crack one by one", (Scaled("{c}", 1.6),)),
+    FaultRow(
+        K.POTENTIOMETER, "open", "track open at its end", 8, "a cracked track or rivet", (Opened("{c}.a"),)
+    ),
+    FaultRow(
         K.POTENTIOMETER,
         "noisy",
         "wiper lifts off",
@@ -318,7 +322,7 @@ ROWS: tuple[Row, ...] = (
         "the track wears where it is always set",
         (Opened("{c}.wiper"),),
     ),
-    Row(
+    FaultRow(
         K.THERMOSTAT,
         "stuck_open",
         "does not close",
@@ -326,7 +330,7 @@ ROWS: tuple[Row, ...] = (
         "its bulb has lost its charge",
         (Forced("{c}", "open"),),
     ),
-    Row(
+    FaultRow(
         K.THERMOSTAT,
         "welded",
         "does not open",
@@ -334,7 +338,7 @@ ROWS: tuple[Row, ...] = (
         "contacts weld at the compressor's current",
         (Forced("{c}", "closed"),),
     ),
-    Row(
+    FaultRow(
         K.DEFROST_TIMER,
         "stuck_cool",
         "never goes to defrost",
@@ -342,7 +346,7 @@ ROWS: tuple[Row, ...] = (
         "its clock gear strips",
         (Forced("{c}.cool", "closed"), Forced("{c}.defrost", "open")),
     ),
-    Row(
+    FaultRow(
         K.DEFROST_TIMER,
         "stuck_defrost",
         "stands in defrost",
@@ -350,7 +354,7 @@ ROWS: tuple[Row, ...] = (
         "it stops with its cam there",
         (Forced("{c}.cool", "open"), Forced("{c}.defrost", "closed")),
     ),
-    Row(
+    FaultRow(
         K.DEFROST_TIMER,
         "motor_open",
         "clock motor open",
@@ -358,8 +362,8 @@ ROWS: tuple[Row, ...] = (
         "thin wire on mains for years",
         (Opened("{c}.motor"),),
     ),
-    Row(K.DISPLAY, "open", "draws nothing", 12, "its regulator fails open", (Opened("{c}"),), "{c}"),
-    Row(
+    FaultRow(K.DISPLAY, "open", "draws nothing", 12, "its regulator fails open", (Opened("{c}"),), "{c}"),
+    FaultRow(
         K.DISPLAY,
         "short",
         "pulls its rail down",
@@ -368,7 +372,7 @@ ROWS: tuple[Row, ...] = (
         (Shorted("{c}", 2.0),),
         "{c}",
     ),
-    Row(
+    FaultRow(
         K.INVERTER,
         "open",
         "dead",
@@ -376,7 +380,7 @@ ROWS: tuple[Row, ...] = (
         "its own supply's capacitor dries out",
         (Opened("{c}.supply"), Opened("{c}.drive"), *(Forced(f"{{c}}.{phase}", "off") for phase in "uvw")),
     ),
-    Row(
+    FaultRow(
         K.INVERTER,
         "no_drive",
         "supplied, but does not drive",
@@ -384,7 +388,7 @@ ROWS: tuple[Row, ...] = (
         "power stage or its protection",
         (Forced("{c}.drive", "off"), *(Forced(f"{{c}}.{phase}", "off") for phase in "uvw")),
     ),
-    Row(
+    FaultRow(
         K.INVERTER,
         "phase_lost",
         "one phase missing",
@@ -392,8 +396,10 @@ ROWS: tuple[Row, ...] = (
         "a switch of the bridge fails open",
         (Opened("{c}.w"),),
     ),
-    Row(K.INVERTER, "command_dead", "command input open", 6, "its coupler fails", (Opened("{c}.command"),)),
-    Row(
+    FaultRow(
+        K.INVERTER, "command_dead", "command input open", 6, "its coupler fails", (Opened("{c}.command"),)
+    ),
+    FaultRow(
         K.POWER_SUPPLY,
         "open",
         "dead",
@@ -401,7 +407,7 @@ ROWS: tuple[Row, ...] = (
         "primary capacitor or switch",
         (Opened("{c}.input"), Forced("{c}.output", "off")),
     ),
-    Row(
+    FaultRow(
         K.POWER_SUPPLY,
         "weak_rail",
         "sags under load",
@@ -409,7 +415,7 @@ ROWS: tuple[Row, ...] = (
         "output capacitors dry out",
         (InSeries("{c}.output", 0.8),),
     ),
-    Row(
+    FaultRow(
         K.PLUG,
         "high_resistance",
         "loose, arcing contact",
@@ -417,8 +423,8 @@ ROWS: tuple[Row, ...] = (
         "worn spring, thin adaptor",
         (InSeries("{c}.l", 25.0),),
     ),
-    Row(K.PLUG, "open", "lead broken", 8, "bent where it enters", (Opened("{c}.l"),)),
-    Row(
+    FaultRow(K.PLUG, "open", "lead broken", 8, "bent where it enters", (Opened("{c}.l"),)),
+    FaultRow(
         K.PLUG,
         "neutral_open",
         "neutral broken",
@@ -426,7 +432,7 @@ ROWS: tuple[Row, ...] = (
         "as the live, but the unit stays alive to the touch",
         (Opened("{c}.n"),),
     ),
-    Row(
+    FaultRow(
         K.PLUG,
         "earth_open",
         "earth broken",

@@ -16,7 +16,7 @@ from frostcore.circuit.build import Builder, build, with_pulled
 from frostcore.circuit.element import Analysis, Circuit
 from frostcore.circuit.faulted import Damage, SettledFaults, differing
 from frostcore.circuit.lowrank import Ports
-from frostcore.circuit.meter import METER_OHMS, OPEN_OHMS, Function, node_of
+from frostcore.circuit.meter import METER_OHMS, OPEN_OHMS, MeterRange, node_of
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.solver import Array, Places
 from frostcore.circuit.trace import probes
@@ -30,7 +30,7 @@ class Setup:
     """How a reading is taken: mode, meter position, connectors pulled."""
 
     mode: str
-    function: Function
+    meter: MeterRange
     pulled: tuple[str, ...] = ()
 
 
@@ -73,16 +73,16 @@ def usual_setups(sheet: Sheet) -> tuple[Setup, ...]:
     Ohms with the plug out, all plugs in, and with each connector pulled.
     """
     live = [
-        Setup(mode.id, function)
+        Setup(mode.id, meter)
         for mode in sheet.modes
         if mode.live
-        for function in (Function.VAC, Function.VAC_LOZ, Function.VDC)
+        for meter in (MeterRange.VAC, MeterRange.VAC_LOZ, MeterRange.VDC)
     ]
     off = sheet.resting_mode
     return (
         *live,
-        Setup(off, Function.OHM),
-        *(Setup(off, Function.OHM, (connector.id,)) for connector in sheet.connectors),
+        Setup(off, MeterRange.OHM),
+        *(Setup(off, MeterRange.OHM, (connector.id,)) for connector in sheet.connectors),
     )
 
 
@@ -130,7 +130,7 @@ def predict(
                 for index in members:
                     first = group.scenes[setups[index].mode, setups[index].pulled] * len(distinct)
                     mine = slice(first, first + len(distinct))
-                    shown = _shown(setups[index].function, None if volts is None else volts[mine], seen[mine])
+                    shown = _shown(setups[index].meter, None if volts is None else volts[mine], seen[mine])
                     shown.take(places, axis=0, out=values[index], mode="clip")
     return Prediction(tuple(setups), tuple(faults), tuple(pairs), values, unsettled, solved)
 
@@ -147,9 +147,9 @@ class _Group:
         """Which base each scene is: scenes that ask the same of the unit are one."""
         circuits: dict[str, Circuit] = {}
         for index, setup in enumerate(setups):
-            if setup.function.live is not live or (live and not builder.sheet.mode(setup.mode).live):
+            if setup.meter.live is not live or (live and not builder.sheet.mode(setup.mode).live):
                 continue
-            self.members.setdefault(setup.function.analysis, []).append(index)
+            self.members.setdefault(setup.meter.analysis, []).append(index)
             if (setup.mode, setup.pulled) in self.scenes:
                 continue
             if setup.mode not in circuits:
@@ -206,7 +206,7 @@ class _Damages:
 
 def _ends(sheet: Sheet, bases: Sequence[Settled], pairs: Sequence[Pair], *, live: bool) -> Places:
     """The two rows of every pair in every base (bases × pairs × 2)."""
-    function = Function.VAC if live else Function.OHM
+    meter = MeterRange.VAC if live else MeterRange.OHM
     named = list(dict.fromkeys(point for pair in pairs for point in pair))
     at = np.array([[named.index(red), named.index(black)] for red, black in pairs], int).reshape(-1, 2)
     nodes: dict[tuple[str, bool], str] = {}
@@ -217,7 +217,7 @@ def _ends(sheet: Sheet, bases: Sequence[Settled], pairs: Sequence[Pair], *, live
             point.partition(".")[0] in circuit.pulled,
         )  # only its own plug decides where a point is touched
         if key not in nodes:
-            nodes[key] = node_of(sheet, circuit, point, function)
+            nodes[key] = node_of(sheet, circuit, point, meter)
         return nodes[key]
 
     return np.stack(
@@ -233,10 +233,10 @@ def _across(
     return edited.volts(ports) if live else None, edited.seen(ports)
 
 
-def _shown(function: Function, volts: Array | None, seen: Array) -> npt.NDArray[np.float64]:
+def _shown(meter: MeterRange, volts: Array | None, seen: Array) -> npt.NDArray[np.float64]:
     """What the meter shows: ohms, or the volts left over its own impedance."""
     if volts is None:
         return np.where(seen.real > OPEN_OHMS, np.inf, np.maximum(seen.real, 0.0))
-    shunt = METER_OHMS[function]
+    shunt = METER_OHMS[meter]
     loaded = volts * shunt / (shunt + seen)
-    return np.abs(loaded) if function.analysis is Analysis.AC else loaded.real
+    return np.abs(loaded) if meter.analysis is Analysis.AC else loaded.real

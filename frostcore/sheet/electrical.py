@@ -30,8 +30,8 @@ class Pin:
 class Connector:
     """A plug and socket.
 
-    ``id`` is as printed (CN3); pulling it parts every pin's two sides.     A board's connector lists its
-    ``pins``; an inline plug lists none, its pins are those the harness lines pass through.
+    ``id`` is as printed (CN3); pulling it parts every pin's two sides. A board's connector
+    lists its ``pins``; an inline plug lists none, its pins are those the harness lines pass through.
     """
 
     id: str

@@ -17,6 +17,9 @@ from frostcore.sheet.electrical import Board, Connector, Pin, Run
 from frostcore.sheet.wiring import Wiring, wire_up
 
 _IDENTIFIER = re.compile(r"[a-z][a-z0-9_]*")
+_SHEET_IDENTIFIER = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
+LONGEST_SHEET_ID = 60
+"""A sheet's identifier is its address; longer ones don't fit one."""
 
 
 def _identifier(value: str) -> None:
@@ -120,8 +123,8 @@ class Step:
 class Place:
     """Somewhere in the unit.
 
-    ``inside`` is the place to be opened first; ``steps`` open this one.     ``compartment`` says what a
-    place that is cooled is for.
+    ``inside`` is the place to be opened first; ``steps`` open this one.
+    ``compartment`` says what a place that is cooled is for.
     """
 
     id: str
@@ -316,15 +319,31 @@ class TestState(StrEnum):
     STAYS_OPEN = "stays_open"
 
 
+class SignalKind(StrEnum):
+    """What a board's detection can look at."""
+
+    SENSOR = "sensor"
+    TACH = "tach"
+    SWITCH = "switch"
+    RAIL = "rail"
+    LINK = "link"
+    LOAD = "load"
+
+
+@dataclass(frozen=True)
+class Signal:
+    """A signal the board looks at: of which kind, and the id of the sensor, rail or component it is of."""
+
+    kind: SignalKind
+    id: str
+
+
 @dataclass(frozen=True)
 class SignalTest:
-    """One test of the board's detection: a signal (``sensor:…``, ``tach:…``, ``switch:…``, ``rail:…``,
-    ``link:…``, ``load:…``),
+    """One test of the board's detection: a signal, the state looked for, the threshold with its unit, how
+    long it must last, and the mode it is done in."""
 
-    the state looked for, the threshold with its unit, how long it must last, and the mode it is done in.
-    """
-
-    signal: str
+    signal: Signal
     state: TestState
     threshold: float | None = None
     unit: Literal["celsius", "volts", "rpm", "amperes", "watts", "count", ""] = ""
@@ -404,7 +423,7 @@ class StatedReading:
 
     red: str
     black: str
-    function: Literal["ohm", "vac", "vdc", "vac_loz", "hz"]
+    meter: Literal["ohm", "vac", "vdc", "vac_loz", "hz"]
     low: float
     high: float
     mode: str = ""
@@ -414,9 +433,13 @@ class StatedReading:
 
 @dataclass(frozen=True)
 class Sheet:
-    """One unit, or one archetype of units: the whole document."""
+    """One unit, or one archetype of units: the whole document.
 
-    format: Literal["frostline-sheet-1"]
+    ``id`` names the sheet through all its revisions, whatever becomes of maker's and model's spelling.
+    """
+
+    format: Literal["frostline-sheet-2"]
+    id: str
     plate: RatingPlate
     archetype: str
     places: tuple[Place, ...]
@@ -432,6 +455,14 @@ class Sheet:
     stated_readings: tuple[StatedReading, ...] = ()
     papers: str = ""
     revision_note: str = ""
+
+    def __post_init__(self) -> None:
+        if not _SHEET_IDENTIFIER.fullmatch(self.id) or len(self.id) > LONGEST_SHEET_ID:
+            message = (
+                f"“{self.id[:80]}” is no identifier of a sheet; use small letters and digits with dashes"
+                f" between, such as tarnbeck-tb-34, {LONGEST_SHEET_ID} at most"
+            )
+            raise ValueError(message)
 
     @property
     def title(self) -> str:

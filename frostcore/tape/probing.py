@@ -6,14 +6,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from frostcore.circuit.bench import bench_of
 from frostcore.circuit.element import CircuitError
-from frostcore.circuit.meter import METER_FLOOR, Function, Reading, show
+from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.meter import METER_FLOOR, MeterRange, Reading, show
 from frostcore.circuit.trace import Segment, Trace, localise, verdict_of
 from frostcore.faults.known import Fault, faults
 from frostcore.faults.known import fault as known_fault
 from frostcore.faults.table import Prediction, Setup, predict
-from frostcore.loads import judge_heater
+from frostcore.parts.loads import judge_heater
 from frostcore.quantity import Dimension, Quantity, State, format_ohms, format_value
 from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.tape.entries import MeterRead
@@ -39,25 +39,25 @@ class MeterVerdict:
     phantom: bool = False
 
 
-def judge(sheet: Sheet, reading: MeterRead) -> MeterVerdict:
+def judge_reading(sheet: Sheet, reading: MeterRead) -> MeterVerdict:
     """The verdict on a meter reading.
 
     Raises CircuitError for points or modes the sheet has not.
     """
-    function = Function(reading.meter)
-    expected = bench_of(sheet).reading(reading.mode, function, reading.red, reading.black, reading.pulled)
+    meter = MeterRange(reading.meter)
+    expected = circuits_of(sheet).reading(reading.mode, meter, reading.red, reading.black, reading.pulled)
     verdict = verdict_of(expected, reading.value)
     mains = sheet.plate.mains_volts
     value = reading.value.value
     if (
-        function is Function.VAC
+        meter is MeterRange.VAC
         and verdict is Verdict.HIGH
-        and (expected.value or 0.0) < METER_FLOOR[function]
+        and (expected.value or 0.0) < METER_FLOOR[meter]
         and value is not None
     ):
         if PHANTOM_SHARE[0] * mains <= value <= PHANTOM_SHARE[1] * mains:
             text = (
-                f"A phantom voltage: {show(function, value)} where a healthy load would pull the wire to 0 V."
+                f"A phantom voltage: {show(meter, value)} where a healthy load would pull the wire to 0 V."
                 " The output is off, and the loop behind it is open. Confirm it with the low-impedance"
                 " range: it must fall to about 0 V. Then unplug and measure the loop in ohms."
             )
@@ -66,7 +66,7 @@ def judge(sheet: Sheet, reading: MeterRead) -> MeterVerdict:
             reading,
             expected,
             verdict,
-            f"Should be off, and is live ({show(function, value)}): an output that stays on is as bad as one"
+            f"Should be off, and is live ({show(meter, value)}): an output that stays on is as bad as one"
             " that stays off.",
         )
     words = {
@@ -108,14 +108,14 @@ def setup_questions(sheet: Sheet, reading: MeterRead) -> tuple[Question, ...]:
     """What to ask about a reading's setup: a connector that seems to stand otherwise than the tape says,
     ohms taken for kilohms."""
     try:
-        found = judge(sheet, reading)
+        found = judge_reading(sheet, reading)
     except CircuitError:
         return ()
     if found.verdict is Verdict.IN_BAND:
         return ()
     questions = []
     for connector, pulled in _otherwise(sheet, reading):
-        other = judge(sheet, replace(reading, pulled=pulled))
+        other = judge_reading(sheet, replace(reading, pulled=pulled))
         if other.verdict is Verdict.IN_BAND and not other.expected.phantom:
             now, then = ("pulled", "plugged in") if connector in reading.pulled else ("plugged in", "pulled")
             text = (
@@ -164,20 +164,22 @@ def setups_at(sheet: Sheet, path: Trace, red: str, black: str, here: Setup) -> t
     one where mains is read; each state with the plug out, with the plugs as they stand, with all in, and
     with those at the points pulled. ``here`` is among them.
     """
-    bench = bench_of(sheet)
-    live = path.meter if path.meter.live else bench.trace(path.function.id, bench.live_modes[0].id).meter
+    circuits = circuits_of(sheet)
+    live = (
+        path.meter if path.meter.live else circuits.trace(path.function.id, circuits.live_modes[0].id).meter
+    )
     found: list[tuple[str, Setup]] = []
-    for mode in bench.live_modes:
+    for mode in circuits.live_modes:
         found.append((mode.name, Setup(mode.id, live, here.pulled)))
-        if live is Function.VAC and mode.id == here.mode:
-            found.append((f"{mode.name}, low impedance", Setup(mode.id, Function.VAC_LOZ, here.pulled)))
+        if live is MeterRange.VAC and mode.id == here.mode:
+            found.append((f"{mode.name}, low impedance", Setup(mode.id, MeterRange.VAC_LOZ, here.pulled)))
     own = [pin[0].id for pin in (sheet.pin(red), sheet.pin(black)) if pin]
     for mode in (mode for mode in sheet.modes if not mode.live):
         for pulled in dict.fromkeys((here.pulled, (), *((name,) for name in own))):
             words = f"{mode.name}, {' and '.join(pulled)} pulled" if pulled else f"{mode.name}, all plugs in"
-            found.append((words, Setup(mode.id, Function.OHM, pulled)))
+            found.append((words, Setup(mode.id, MeterRange.OHM, pulled)))
     if here not in [setup for _, setup in found]:
-        found.insert(0, (f"{sheet.mode(here.mode).name}, {here.function.label}", here))
+        found.insert(0, (f"{sheet.mode(here.mode).name}, {here.meter.label}", here))
     return tuple(found)
 
 
@@ -200,19 +202,17 @@ def fault_readings(
     Those that fit a reading taken before the rest.
     """
     known = _known(sheet)
-    healthy = bench_of(sheet).reading(setup.mode, setup.function, red, black, setup.pulled)
+    healthy = circuits_of(sheet).reading(setup.mode, setup.meter, red, black, setup.pulled)
     table: Prediction = predict(sheet, (setup,), ((red, black),), known)
     found = []
     for fault, value in zip(known, table.values[0, 1:, 0], strict=True):
         shown = None if np.isinf(value) else float(value)
-        quantity = Quantity(setup.function.dimension, shown, State.OPEN if shown is None else State.VALUE)
+        quantity = Quantity(setup.meter.dimension, shown, State.OPEN if shown is None else State.VALUE)
         pulses = (setup.mode, fault.id) in table.unsettled
         if verdict_of(healthy, quantity) is Verdict.IN_BAND and not pulses:
             continue
-        text = show(setup.function, shown) + (", pulsing" if pulses else "")
-        found.append(
-            FaultReading(fault, shown, text, taken is not None and _fits(setup.function, shown, taken))
-        )
+        text = show(setup.meter, shown) + (", pulsing" if pulses else "")
+        found.append(FaultReading(fault, shown, text, taken is not None and _fits(setup.meter, shown, taken)))
     return tuple(sorted(found, key=lambda item: (not item.fits, -item.fault.weight)))
 
 
@@ -226,22 +226,22 @@ def with_fault_column(
     chosen = next((item for item in _known(sheet) if item.id == fault), None) or known_fault(sheet, fault)
     table = predict(sheet, setups, ((red, black),), (chosen,))
     return chosen.name, tuple(
-        show(setup.function, None if np.isinf(value) else float(value))
+        show(setup.meter, None if np.isinf(value) else float(value))
         for setup, value in zip(setups, table.values[:, 1, 0], strict=True)
     )
 
 
 def _known(sheet: Sheet) -> tuple[Fault, ...]:
-    kept = bench_of(sheet).kept
+    kept = circuits_of(sheet).kept
     if "faults" not in kept:
         kept["faults"] = faults(sheet)
     return kept["faults"]
 
 
-def _fits(function: Function, value: float | None, taken: Quantity) -> bool:
+def _fits(meter: MeterRange, value: float | None, taken: Quantity) -> bool:
     if value is None or taken.value is None:
         return value is None and taken.state is State.OPEN
-    return abs(value - taken.value) <= FIT_SHARE * max(abs(value), abs(taken.value)) + METER_FLOOR[function]
+    return abs(value - taken.value) <= FIT_SHARE * max(abs(value), abs(taken.value)) + METER_FLOOR[meter]
 
 
 def segment_of(path: Trace, readings: Iterable[MeterRead]) -> Segment | None:
@@ -285,8 +285,8 @@ def falls_due(sheet: Sheet, readings: Iterable[tuple[MeterRead, bool]], mode: st
             later.red == reading.red and later.black == reading.black and later.meter == reading.meter
             for later, _ in readings[place + 1 :]
         )
-        now = bench_of(sheet).reading(
-            mode, Function(reading.meter), reading.red, reading.black, reading.pulled
+        now = circuits_of(sheet).reading(
+            mode, MeterRange(reading.meter), reading.red, reading.black, reading.pulled
         )
         if not again and (now.value or 0.0) < FALLEN * reading.value.value:
             due.append(Fall(reading, now, reading.mode))

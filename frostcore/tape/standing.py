@@ -8,17 +8,16 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import cached_property
 
-from frostcore.circuit.bench import bench_of
 from frostcore.circuit.element import CircuitError
-from frostcore.circuit.meter import Function
+from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.meter import MeterRange
 from frostcore.curves.belief import Belief, believe
 from frostcore.curves.divider import Divider
 from frostcore.curves.kinds import ErrorKinds, explain
 from frostcore.curves.known import KnownCurve
-from frostcore.curves.verdict import Limits, SensorVerdict, judge
+from frostcore.curves.verdict import Limits, SensorVerdict, judge_sensor
 from frostcore.display.condition import sensors_in
 from frostcore.errors import CurveError, TapeError
-from frostcore.observe import look
 from frostcore.quantity import Dimension, format_value
 from frostcore.sheet.model import Code, Sensor, Sheet, squeezed
 from frostcore.tape.entries import (
@@ -39,8 +38,8 @@ from frostcore.tape.entries import (
     TemperatureTaken,
     Withdrawn,
 )
-from frostcore.tape.probing import Fall, MeterVerdict, falls_due, setup_questions
-from frostcore.tape.probing import judge as judge_meter
+from frostcore.tape.looks import look
+from frostcore.tape.probing import Fall, MeterVerdict, falls_due, judge_reading, setup_questions
 from frostcore.verdict import Question, Verdict
 
 
@@ -118,7 +117,7 @@ class Standing:
         minutes = self.sheet.mode(self.mode).timeout_minutes if self.mode_slip else None
         return self.mode_slip.entry.at + timedelta(minutes=minutes) if self.mode_slip and minutes else None
 
-    def needs_power(self, meter: Function) -> Power | None:
+    def needs_power(self, meter: MeterRange) -> Power | None:
         """The power state a meter's position needs, when the tape says another."""
         wanted = Power.LIVE if meter.live else Power.UNPLUGGED
         return None if self.power is wanted else wanted
@@ -155,7 +154,7 @@ class Standing:
     def meter_verdicts(self) -> dict[str, MeterVerdict]:
         """The verdict on each meter reading that stands or ever stood, by entry id."""
         return {
-            slip.entry.id: judge_meter(self.sheet, slip.entry.body)
+            slip.entry.id: judge_reading(self.sheet, slip.entry.body)
             for slip in self.slips
             if isinstance(slip.entry.body, MeterRead)
         }
@@ -220,7 +219,7 @@ class Standing:
     def judge(self, reading: SensorRead) -> SensorVerdict:
         """The verdict on one reading under this sheet."""
         sensor = self.sheet.sensor(reading.sensor)
-        return judge(self.sheet.curve(sensor), reading.point, self.limits_of(reading), sensor.role)
+        return judge_sensor(self.sheet.curve(sensor), reading.point, self.limits_of(reading), sensor.role)
 
     def limits_of(self, reading: SensorRead) -> Limits:
         """The limits of a reading.
@@ -407,7 +406,7 @@ def _check_names(sheet: Sheet, body: Body) -> None:
         match body:
             case SensorRead():
                 sheet.sensor(body.sensor)
-                judge(sheet.curve(sheet.sensor(body.sensor)), body.point, body.limits(0.1))
+                judge_sensor(sheet.curve(sheet.sensor(body.sensor)), body.point, body.limits(0.1))
             case CodeSeen(code=code) if code:
                 sheet.code(code)
             case TemperatureTaken():
@@ -447,7 +446,7 @@ def _check_step(sheet: Sheet, body: StepDone) -> None:
 
 def meter_setup(sheet: Sheet, body: MeterRead) -> None:
     """Raise CircuitError or KeyError when a reading's points, mode or connectors are not on the sheet."""
-    bench_of(sheet).reading(body.mode, Function(body.meter), body.red, body.black, body.pulled)
+    circuits_of(sheet).reading(body.mode, MeterRange(body.meter), body.red, body.black, body.pulled)
 
 
 def questions_about(standing: Standing, body: Body, power: Power | None = None) -> tuple[Question, ...]:
@@ -460,7 +459,7 @@ def questions_about(standing: Standing, body: Body, power: Power | None = None) 
         return ()
     state = standing.power if power is None else power
     questions = []
-    if isinstance(body, MeterRead) and Function(body.meter).live:
+    if isinstance(body, MeterRead) and MeterRange(body.meter).live:
         if state is not Power.LIVE:
             said = "UNPLUGGED" if state is Power.UNPLUGGED else "nothing of the plug"
             text = (

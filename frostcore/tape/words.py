@@ -2,8 +2,7 @@
 
 from dataclasses import dataclass
 
-from frostcore.circuit.meter import Function
-from frostcore.observe import look
+from frostcore.circuit.meter import MeterRange
 from frostcore.quantity import format_celsius
 from frostcore.tape.entries import (
     PROOFS,
@@ -24,6 +23,7 @@ from frostcore.tape.entries import (
     TemperatureTaken,
     Withdrawn,
 )
+from frostcore.tape.looks import look
 from frostcore.tape.standing import Slip, Standing, thermometer_places
 
 
@@ -113,7 +113,7 @@ def words(standing: Standing, slip: Slip) -> SlipWords:
             setup = ", ".join(
                 part
                 for part in (
-                    Function(body.meter).label,
+                    MeterRange(body.meter).label,
                     sheet.mode(body.mode).name.lower(),
                     " and ".join(body.pulled) + " pulled" if body.pulled else "",
                 )

@@ -10,7 +10,7 @@ import numpy as np
 from frostcore.circuit.build import build
 from frostcore.circuit.element import Analysis
 from frostcore.circuit.faulted import Damage, SettledFaults, with_fault
-from frostcore.circuit.meter import Function, points
+from frostcore.circuit.meter import MeterRange, points
 from frostcore.circuit.netlist import meter_branches, netlist
 from frostcore.circuit.settle import settle
 from frostcore.circuit.spice import deck, names
@@ -95,12 +95,12 @@ class AgainstNgspice(unittest.TestCase):
                         pairs[number % len(pairs)]
                     ]
                     for red, black in own:
-                        where = points(sheet, base.circuit, red, black, Function.OHM)
-                        meter = tuple((a, b, z) for a, b, z, _ in meter_branches(base, where, Function.OHM))
+                        where = points(sheet, base.circuit, red, black, MeterRange.OHM)
+                        meter = tuple((a, b, z) for a, b, z, _ in meter_branches(base, where, MeterRange.OHM))
                         x = SettledFaults([base], [[Damage(bridges=meter)]]).edited(Analysis.DC).x[0]
                         label = f"{sheet.title} {mode} {pulled} {red} {black}"
                         jobs.append(
-                            (label, netlist(sheet, base, label, where, Function.OHM), base.circuit, [x])
+                            (label, netlist(sheet, base, label, where, MeterRange.OHM), base.circuit, [x])
                         )
                         a, b = base.circuit.topology.rows_of([where.red_node, where.black_node])
                         y = solved.injections(np.array([[a, b]]))[:, 0]

@@ -13,7 +13,7 @@ from frostcore.circuit.build import build
 from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, CircuitError, Impedance, Stray
 from frostcore.circuit.faulted import Change, Damage, SettledFaults, damaged, with_fault
 from frostcore.circuit.lowrank import Ports
-from frostcore.circuit.meter import Function, Points, expect, plug_watts, points
+from frostcore.circuit.meter import MeterRange, Points, expect, plug_watts, points
 from frostcore.circuit.power import draws, judge_plug
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.solver import Solved, assemble, between, rows_of
@@ -35,12 +35,12 @@ def solved(built, analysis=Analysis.DC):
     return Solved(built, analysis, rows_of(built, [""] * len(built.branches), analysis))
 
 
-def reading(title, mode, red, black, function, *, pull=(), fault_id=""):
+def reading(title, mode, red, black, meter, *, pull=(), fault_id=""):
     sheet = demo_sheet(title)
-    settled = settle(build(sheet, mode, live=function is not Function.OHM, pulled=pull))
+    settled = settle(build(sheet, mode, live=meter is not MeterRange.OHM, pulled=pull))
     if fault_id:
         settled = with_fault(settled, damage(settled.circuit, fault(sheet, fault_id).acts))
-    return expect(settled, points(sheet, settled.circuit, red, black, function), function)
+    return expect(settled, points(sheet, settled.circuit, red, black, meter), meter)
 
 
 class ClosedForms(unittest.TestCase):
@@ -61,7 +61,7 @@ class ClosedForms(unittest.TestCase):
         found = expect(
             Settled(built, ("",) * 5, (), {Analysis.DC: solved(built)}),
             Points("a", "d", "a", "d"),
-            Function.OHM,
+            MeterRange.OHM,
         )
         self.assertAlmostEqual(found.value, 1.0, places=7)
 
@@ -73,12 +73,12 @@ class ClosedForms(unittest.TestCase):
             strays=[Stray("l", "w", cross), Stray("w", "earth", earth)],
         )
         settled = Settled(built, ("",), (), {analysis: solved(built, analysis) for analysis in Analysis})
-        for function, meter in ((Function.VAC, 10e6), (Function.VAC_LOZ, 3e3)):
-            found = expect(settled, Points("w", "earth", "w", "earth"), function)
-            wanted = abs(230 * 1j * omega * cross / (1j * omega * (cross + earth) + 1 / meter + 1e-10))
+        for meter, ohms in ((MeterRange.VAC, 10e6), (MeterRange.VAC_LOZ, 3e3)):
+            found = expect(settled, Points("w", "earth", "w", "earth"), meter)
+            wanted = abs(230 * 1j * omega * cross / (1j * omega * (cross + earth) + 1 / ohms + 1e-10))
             self.assertAlmostEqual(found.value, wanted, delta=1e-5 * wanted)
-        self.assertGreater(expect(settled, Points("w", "earth", "w", "earth"), Function.VAC).value, 50)
-        self.assertLess(expect(settled, Points("w", "earth", "w", "earth"), Function.VAC_LOZ).value, 1)
+        self.assertGreater(expect(settled, Points("w", "earth", "w", "earth"), MeterRange.VAC).value, 50)
+        self.assertLess(expect(settled, Points("w", "earth", "w", "earth"), MeterRange.VAC_LOZ).value, 1)
 
     def test_a_source_shorted_by_ideal_conductors_is_named(self):
         built = circuit(
@@ -200,10 +200,10 @@ class Edits(unittest.TestCase):
                     np.testing.assert_allclose(matrix @ item.x[:-1], right, atol=1e-9)
 
     def test_a_reading_is_the_same_with_the_leads_swapped(self):
-        for function in (Function.OHM, Function.VAC):
-            mode = "off_cold" if function is Function.OHM else "normal"
+        for meter in (MeterRange.OHM, MeterRange.VAC):
+            mode = "off_cold" if meter is MeterRange.OHM else "normal"
             there, back = (
-                reading("Tarnbeck TB-34", mode, *ends, function)
+                reading("Tarnbeck TB-34", mode, *ends, meter)
                 for ends in (("CN2.1", "CN2.2"), ("CN2.2", "CN2.1"))
             )
             self.assertAlmostEqual(there.value, back.value, places=6)
@@ -211,32 +211,32 @@ class Edits(unittest.TestCase):
 
 class Parts(unittest.TestCase):
     def test_the_heater_loop_reads_cold_what_the_heater_is_and_open_when_thawed(self):
-        cold = reading("Tarnbeck TB-34", "off_cold", "CN2.5", "CN2.6", Function.OHM, pull=("CN2",))
+        cold = reading("Tarnbeck TB-34", "off_cold", "CN2.5", "CN2.6", MeterRange.OHM, pull=("CN2",))
         self.assertAlmostEqual(cold.value, 240, delta=1)
         self.assertTrue(cold.low < 240 * 0.95 < 240 * 1.05 < cold.high)
-        warm = reading("Tarnbeck TB-34", "off_warm", "CN2.5", "CN2.6", Function.OHM, pull=("CN2",))
+        warm = reading("Tarnbeck TB-34", "off_warm", "CN2.5", "CN2.6", MeterRange.OHM, pull=("CN2",))
         self.assertIsNone(warm.value)
         self.assertEqual(warm.text, "OL")
 
     def test_a_pulled_pin_is_touched_at_its_wire_for_ohms_and_at_its_board_for_volts(self):
         self.assertAlmostEqual(
-            reading("Tarnbeck TB-34", "off_cold", "CN7.1", "CN7.2", Function.OHM, pull=("CN7",)).value,
+            reading("Tarnbeck TB-34", "off_cold", "CN7.1", "CN7.2", MeterRange.OHM, pull=("CN7",)).value,
             240,
             delta=1,
         )
         self.assertIsNone(
             reading(
-                "Tarnbeck TB-34", "off_cold", "CN7.1/board", "CN7.2/board", Function.OHM, pull=("CN7",)
+                "Tarnbeck TB-34", "off_cold", "CN7.1/board", "CN7.2/board", MeterRange.OHM, pull=("CN7",)
             ).value
         )
         self.assertAlmostEqual(
-            reading("Tarnbeck TB-34", "defrost", "CN7.1", "CN7.2", Function.VAC, pull=("CN7",)).value,
+            reading("Tarnbeck TB-34", "defrost", "CN7.1", "CN7.2", MeterRange.VAC, pull=("CN7",)).value,
             230,
             delta=3,
         )
         self.assertLess(
             reading(
-                "Tarnbeck TB-34", "defrost", "CN7.1/wire", "CN7.2/wire", Function.VAC, pull=("CN7",)
+                "Tarnbeck TB-34", "defrost", "CN7.1/wire", "CN7.2/wire", MeterRange.VAC, pull=("CN7",)
             ).value,
             1,
         )
@@ -245,40 +245,40 @@ class Parts(unittest.TestCase):
         """16.5 Ω beside 21.5 + 22 Ω, and the overload in series."""
         wanted = 1 / (1 / 16.5 + 1 / 43.5) + 0.4
         self.assertAlmostEqual(
-            reading("Tarnbeck TB-34", "off_cold", "CN2.1", "CN2.2", Function.OHM, pull=("CN2",)).value,
+            reading("Tarnbeck TB-34", "off_cold", "CN2.1", "CN2.2", MeterRange.OHM, pull=("CN2",)).value,
             wanted,
             delta=0.2,
         )
 
     def test_three_phase_pairs_read_the_same(self):
         pairs = [
-            reading("Ondrel OR-620", "off_cold", *ends, Function.OHM, pull=("CN22",)).value
+            reading("Ondrel OR-620", "off_cold", *ends, MeterRange.OHM, pull=("CN22",)).value
             for ends in (("CN22.1", "CN22.2"), ("CN22.2", "CN22.3"), ("CN22.1", "CN22.3"))
         ]
         for ohms in pairs:
             self.assertAlmostEqual(ohms, 8.6, delta=0.1)
 
     def test_an_output_that_is_off_reads_nothing_with_its_load_and_a_phantom_without(self):
-        self.assertLess(reading("Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", Function.VAC).value, 0.1)
+        self.assertLess(reading("Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", MeterRange.VAC).value, 0.1)
         open_loop = reading(
-            "Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", Function.VAC, fault_id="thermal_fuse:open"
+            "Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", MeterRange.VAC, fault_id="thermal_fuse:open"
         )
         self.assertTrue(open_loop.phantom)
         self.assertGreater(open_loop.value, 20)
         self.assertLess(
             reading(
-                "Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", Function.VAC_LOZ, fault_id="thermal_fuse:open"
+                "Tarnbeck TB-34", "normal", "CN2.5", "CN2.6", MeterRange.VAC_LOZ, fault_id="thermal_fuse:open"
             ).value,
             1,
         )
 
     def test_a_tachometer_shows_half_its_pull_up_while_the_fan_turns_and_all_of_it_when_still(self):
         self.assertAlmostEqual(
-            reading("Ondrel OR-620", "service", "CN7.3", "CN7.4", Function.VDC).value, 2.5, delta=0.1
+            reading("Ondrel OR-620", "service", "CN7.3", "CN7.4", MeterRange.VDC).value, 2.5, delta=0.1
         )
         self.assertAlmostEqual(
             reading(
-                "Ondrel OR-620", "service", "CN7.3", "CN7.4", Function.VDC, fault_id="freezer_fan:seized"
+                "Ondrel OR-620", "service", "CN7.3", "CN7.4", MeterRange.VDC, fault_id="freezer_fan:seized"
             ).value,
             4.9,
             delta=0.15,
@@ -286,13 +286,13 @@ class Parts(unittest.TestCase):
 
     def test_a_seized_fan_pulls_more_live_and_reads_as_ever_unplugged(self):
         turning, stalled = (
-            reading("Tarnbeck TB-34", "normal", "p12", "ground", Function.VDC, fault_id=broken).value
+            reading("Tarnbeck TB-34", "normal", "p12", "ground", MeterRange.VDC, fault_id=broken).value
             for broken in ("", "evaporator_fan:seized")
         )
         self.assertGreater(turning - stalled, 0.1)
         still = [
             reading(
-                "Tarnbeck TB-34", "off_cold", "CN7.3", "CN7.4", Function.OHM, pull=("CN7",), fault_id=broken
+                "Tarnbeck TB-34", "off_cold", "CN7.3", "CN7.4", MeterRange.OHM, pull=("CN7",), fault_id=broken
             ).value
             for broken in ("", "evaporator_fan:seized")
         ]
@@ -306,7 +306,7 @@ class Parts(unittest.TestCase):
                 "cut_out",
                 "CN4.1",
                 "CN4.2",
-                Function.VDC,
+                MeterRange.VDC,
                 fault_id="board:welded:inverter_pulses",
             ).value,
             3,
@@ -316,14 +316,16 @@ class Parts(unittest.TestCase):
         both = with_fault(base, damage(base.circuit, [*stuck, *fault(sheet, "board_fuse:open").acts]))
         self.assertLess(
             abs(
-                expect(both, points(sheet, both.circuit, "CN4.1", "CN4.2", Function.VDC), Function.VDC).value
+                expect(
+                    both, points(sheet, both.circuit, "CN4.1", "CN4.2", MeterRange.VDC), MeterRange.VDC
+                ).value
             ),
             0.1,
         )
 
     def test_the_inverter_drives_only_with_mains_and_command(self):
         self.assertGreater(
-            reading("Ondrel OR-620", "service", "inverter.u", "inverter.v", Function.VAC).value, 40
+            reading("Ondrel OR-620", "service", "inverter.u", "inverter.v", MeterRange.VAC).value, 40
         )
         for broken in (
             "harness:open:CN4.1-CN21.1",
@@ -332,7 +334,7 @@ class Parts(unittest.TestCase):
         ):
             self.assertLess(
                 reading(
-                    "Ondrel OR-620", "service", "inverter.u", "inverter.v", Function.VAC, fault_id=broken
+                    "Ondrel OR-620", "service", "inverter.u", "inverter.v", MeterRange.VAC, fault_id=broken
                 ).value,
                 1,
                 broken,
@@ -341,10 +343,10 @@ class Parts(unittest.TestCase):
     def test_a_weak_rail_sags_only_under_load(self):
         weak = "board:weak_rail:rail_12v"
         idle, loaded = (
-            reading("Pellworth PW-27", mode, "p12", "ground", Function.VDC, fault_id=weak).value
+            reading("Pellworth PW-27", mode, "p12", "ground", MeterRange.VDC, fault_id=weak).value
             for mode in ("cut_out", "dispense_ice")
         )
-        healthy = reading("Pellworth PW-27", "dispense_ice", "p12", "ground", Function.VDC)
+        healthy = reading("Pellworth PW-27", "dispense_ice", "p12", "ground", MeterRange.VDC)
         self.assertLess(loaded, healthy.low)
         self.assertGreater(idle - loaded, 1.0)
 
@@ -357,10 +359,10 @@ class Parts(unittest.TestCase):
         self.assertEqual(base.states[base.circuit.branch_index["compressor.run"]], "running")
 
     def test_reading_across_a_chassis_without_earth_shows_the_tingle(self):
-        self.assertLess(reading("Tarnbeck TB-34", "normal", "plug.n", "earth", Function.VAC).value, 0.5)
+        self.assertLess(reading("Tarnbeck TB-34", "normal", "plug.n", "earth", MeterRange.VAC).value, 0.5)
         self.assertGreater(
             reading(
-                "Tarnbeck TB-34", "normal", "plug.n", "earth", Function.VAC, fault_id="plug:earth_open"
+                "Tarnbeck TB-34", "normal", "plug.n", "earth", MeterRange.VAC, fault_id="plug:earth_open"
             ).value,
             20,
         )

@@ -4,9 +4,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from frostcore.errors import FrostError
-from frostcore.potentiometer import judge_potentiometer
+from frostcore.parts.potentiometer import judge_potentiometer
+from frostcore.parts.thermostat import ContactKind, Rating, agreed, judge_contact, judge_stamp
 from frostcore.quantity import Dimension, parse
-from frostcore.thermostat import ContactKind, Rating, agreed, judge_contact, judge_stamp
 
 
 def ohms(*typed):

@@ -327,7 +327,7 @@ class CheckSheet(unittest.TestCase):
             "CN2.5",
             "--black",
             "CN2.6",
-            "--function",
+            "--range",
             "ohm",
             "--pull",
             "CN2",

@@ -4,18 +4,18 @@ import re
 import unittest
 from itertools import combinations, pairwise
 
-from frostcore.circuit.bench import bench_of
-from frostcore.circuit.layout import lay_out
+from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.layout import lay_out_trace
 from frostcore.tests.demo_sheets import SHEETS, demo_sheet
 
 
 def pictures():
     for sheet in SHEETS:
-        bench = bench_of(sheet)
-        for function in bench.functions:
-            path = bench.trace(function.id, bench.live_modes[0].id)
-            yield sheet, path, lay_out(sheet, path)
-        yield sheet, path, lay_out(sheet, path, whole=True)
+        circuits = circuits_of(sheet)
+        for function in circuits.functions:
+            path = circuits.trace(function.id, circuits.live_modes[0].id)
+            yield sheet, path, lay_out_trace(sheet, path)
+        yield sheet, path, lay_out_trace(sheet, path, whole=True)
 
 
 class Layout(unittest.TestCase):
@@ -63,7 +63,7 @@ class Layout(unittest.TestCase):
 
     def test_a_boards_connectors_show_all_pins_in_their_order(self):
         sheet = demo_sheet("Tarnbeck TB-34")
-        picture = lay_out(sheet, bench_of(sheet).trace("defrost_heater", "defrost"))
+        picture = lay_out_trace(sheet, circuits_of(sheet).trace("defrost_heater", "defrost"))
         (power,) = (box for box in picture.boxes if box.id == "CN2")
         self.assertEqual([port.label for port in power.ports], ["1", "2", "3", "4", "5", "6"])
         self.assertEqual([port.note for port in power.ports if port.lit], ["HTR", "N"])
@@ -84,8 +84,10 @@ class Layout(unittest.TestCase):
 
     def test_the_whole_unit_shows_every_stretch(self):
         for sheet in SHEETS:
-            bench = bench_of(sheet)
-            picture = lay_out(sheet, bench.trace(bench.functions[0].id, bench.live_modes[0].id), whole=True)
+            circuits = circuits_of(sheet)
+            picture = lay_out_trace(
+                sheet, circuits.trace(circuits.functions[0].id, circuits.live_modes[0].id), whole=True
+            )
             self.assertEqual(
                 {wire.id for wire in picture.wires if wire.colour != "joined"},
                 {stretch.id for stretch in sheet.wiring.stretches},

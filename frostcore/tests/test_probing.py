@@ -6,16 +6,17 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from random import Random
 
-from frostcore.circuit.bench import bench_of
 from frostcore.circuit.faulted import with_fault
-from frostcore.circuit.meter import Function, expect, points
+from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.meter import MeterRange, expect, points
+from frostcore.diagnosis.guide import Stage, next_step
 from frostcore.errors import TapeError
 from frostcore.faults.edits import damage
 from frostcore.faults.known import faults
 from frostcore.faults.table import Setup, predict, usual_pairs, usual_setups
-from frostcore.guide import Stage, next_step
 from frostcore.quantity import Dimension, Quantity, State, parse
-from frostcore.report import handover
+from frostcore.remedy.wayin import closing, left_over, way_to, ways
+from frostcore.report.handover import handover
 from frostcore.sheet.load import load
 from frostcore.tape.entries import (
     CodeSeen,
@@ -27,13 +28,12 @@ from frostcore.tape.entries import (
     body_from_document,
     body_to_document,
 )
-from frostcore.tape.probing import fault_readings, judge, segment_of, setups_at
+from frostcore.tape.probing import fault_readings, judge_reading, segment_of, setups_at
 from frostcore.tape.standing import questions_about, stand
 from frostcore.tape.words import words
 from frostcore.tests.demo_sheets import PATHS, SHEETS, demo_sheet
 from frostcore.tests.test_tape import CALL, LIVE, LOOKS, PLATE, UNPLUGGED, reading, tape
 from frostcore.verdict import Verdict
-from frostcore.wayin import closing, left_over, way_to, ways
 
 TB = demo_sheet("Tarnbeck TB-34")
 
@@ -60,26 +60,27 @@ def standing(*bodies):
 
 class Judging(unittest.TestCase):
     def test_a_good_reading_is_in_band(self):
-        self.assertIs(judge(TB, read("231V", mode="defrost")).verdict, Verdict.IN_BAND)
+        self.assertIs(judge_reading(TB, read("231V", mode="defrost")).verdict, Verdict.IN_BAND)
         self.assertIs(
-            judge(TB, read("240", mode="off_cold", meter="ohm", pulled=["CN2"])).verdict, Verdict.IN_BAND
+            judge_reading(TB, read("240", mode="off_cold", meter="ohm", pulled=["CN2"])).verdict,
+            Verdict.IN_BAND,
         )
-        self.assertIs(judge(TB, read("OL", mode="off_warm", meter="ohm")).verdict, Verdict.IN_BAND)
+        self.assertIs(judge_reading(TB, read("OL", mode="off_warm", meter="ohm")).verdict, Verdict.IN_BAND)
 
     def test_a_phantom_is_named_with_what_it_means_and_how_to_confirm_it(self):
-        found = judge(TB, read("104V"))
+        found = judge_reading(TB, read("104V"))
         self.assertTrue(found.phantom)
         self.assertIn("loop behind it is open", found.text)
         self.assertIn("low-impedance", found.text)
 
     def test_full_mains_on_an_output_that_is_off_is_no_phantom(self):
-        found = judge(TB, read("229V"))
+        found = judge_reading(TB, read("229V"))
         self.assertFalse(found.phantom)
         self.assertIn("stays on", found.text)
 
     def test_the_faults_that_fit_a_phantom_are_those_that_open_the_loop(self):
         found = fault_readings(
-            TB, Setup("normal", Function.VAC), "CN2.5", "CN2.6", parse("104V", Dimension.VOLTAGE)
+            TB, Setup("normal", MeterRange.VAC), "CN2.5", "CN2.6", parse("104V", Dimension.VOLTAGE)
         )
         fitting = [item.fault.id for item in found if item.fits]
         self.assertEqual(fitting[:3], ["defrost_heater:open", "bimetal:stuck_open", "thermal_fuse:open"])
@@ -90,13 +91,13 @@ class Judging(unittest.TestCase):
         """A joint of 120 Ω lets the fan start only to starve it."""
         found = {
             item.fault.id: item.text
-            for item in fault_readings(TB, Setup("normal", Function.VDC), "CN7.3", "CN7.4")
+            for item in fault_readings(TB, Setup("normal", MeterRange.VDC), "CN7.3", "CN7.4")
         }
         self.assertIn("pulsing", found["harness:high_resistance:CN4.1-CN7.3"])
         self.assertIn("pulsing", found["harness:high_resistance:CN1.1-plug.l"])
 
     def test_readings_along_a_path_name_the_segment(self):
-        path = bench_of(TB).trace("defrost_heater", "defrost")
+        path = circuits_of(TB).trace("defrost_heater", "defrost")
         taken = [
             read("230V", "defrost", red="CN7.1", black="plug.n"),
             read("229V", "defrost", red="bimetal.1", black="plug.n"),
@@ -254,7 +255,7 @@ class WayIn(unittest.TestCase):
 
 
 class Kept(unittest.TestCase):
-    def test_threads_that_share_a_bench_all_get_their_circuit(self):
+    def test_threads_that_share_a_units_circuits_all_get_their_circuit(self):
         """Many sheets and setups asked for at once, more than are kept."""
         sheets = [load(path.read_text(encoding="utf-8")).sheet for path in PATHS[-2:] for _ in range(14)]
 
@@ -263,7 +264,7 @@ class Kept(unittest.TestCase):
             pulled = tuple(
                 connector.id for place, connector in enumerate(sheet.connectors) if number >> place & 1
             )
-            return bench_of(sheet).scene("off_cold", live=False, pulled=pulled).circuit.pulled == tuple(
+            return circuits_of(sheet).scene("off_cold", live=False, pulled=pulled).circuit.pulled == tuple(
                 sorted(pulled)
             )
 
@@ -273,7 +274,7 @@ class Kept(unittest.TestCase):
 
 class Setups(unittest.TestCase):
     def lines(self, here, red="CN2.5", black="CN2.6"):
-        path = bench_of(TB).trace(
+        path = circuits_of(TB).trace(
             "defrost_heater", here.mode, live=TB.mode(here.mode).live, pulled=here.pulled
         )
         return [setup for _, setup in setups_at(TB, path, red, black, here)]
@@ -281,42 +282,42 @@ class Setups(unittest.TestCase):
     def test_modes_the_low_impedance_range_and_ohms_with_the_own_plug_pulled_are_worth_a_line(
         self,
     ):
-        here = Setup("normal", Function.VAC)
+        here = Setup("normal", MeterRange.VAC)
         found = self.lines(here)
         self.assertEqual(
-            [setup.mode for setup in found if setup.function is Function.VAC],
+            [setup.mode for setup in found if setup.meter is MeterRange.VAC],
             [mode.id for mode in TB.modes if mode.live],
         )
-        self.assertEqual([setup.mode for setup in found if setup.function is Function.VAC_LOZ], ["normal"])
-        self.assertEqual({setup.pulled for setup in found if setup.function is Function.OHM}, {(), ("CN2",)})
+        self.assertEqual([setup.mode for setup in found if setup.meter is MeterRange.VAC_LOZ], ["normal"])
+        self.assertEqual({setup.pulled for setup in found if setup.meter is MeterRange.OHM}, {(), ("CN2",)})
 
     def test_the_setup_at_hand_is_always_there(self):
         for here in (
-            Setup("normal", Function.VDC),
-            Setup("normal", Function.OHM, ("CN4",)),
-            Setup("off_cold", Function.OHM),
+            Setup("normal", MeterRange.VDC),
+            Setup("normal", MeterRange.OHM, ("CN4",)),
+            Setup("off_cold", MeterRange.OHM),
         ):
             self.assertEqual(self.lines(here).count(here), 1)
 
     def test_a_meter_needs_the_power_its_position_is_for(self):
-        self.assertIs(standing(UNPLUGGED).needs_power(Function.VAC_LOZ), Power.LIVE)
-        self.assertIs(standing(LIVE).needs_power(Function.OHM), Power.UNPLUGGED)
-        self.assertIsNone(standing(LIVE).needs_power(Function.VDC))
+        self.assertIs(standing(UNPLUGGED).needs_power(MeterRange.VAC_LOZ), Power.LIVE)
+        self.assertIs(standing(LIVE).needs_power(MeterRange.OHM), Power.UNPLUGGED)
+        self.assertIsNone(standing(LIVE).needs_power(MeterRange.VDC))
 
 
 class Table(unittest.TestCase):
     def test_the_table_says_what_single_readings_say(self):
         setups = (
-            Setup("normal", Function.VAC),
-            Setup("normal", Function.VAC_LOZ),
-            Setup("off_cold", Function.OHM, ("CN2",)),
+            Setup("normal", MeterRange.VAC),
+            Setup("normal", MeterRange.VAC_LOZ),
+            Setup("off_cold", MeterRange.OHM, ("CN2",)),
         )
         pairs = (("CN2.5", "CN2.6"), ("CN2.1", "CN2.2"))
         known = faults(TB)
         table = predict(TB, setups, pairs, known)
         for setup in setups:
             for pair in pairs:
-                single = bench_of(TB).reading(setup.mode, setup.function, *pair, setup.pulled)
+                single = circuits_of(TB).reading(setup.mode, setup.meter, *pair, setup.pulled)
                 self.assertAlmostEqual(
                     table.of(setup, pair), single.value, delta=1e-6 * abs(single.value) + 1e-9
                 )
@@ -331,8 +332,8 @@ class Table(unittest.TestCase):
             setups, pairs, known = usual_setups(sheet), usual_pairs(sheet), faults(sheet)
             table = predict(sheet, setups, pairs, known)
             for number, setup in enumerate(setups):
-                base = bench_of(sheet).scene(
-                    setup.mode, live=setup.function is not Function.OHM, pulled=setup.pulled
+                base = circuits_of(sheet).scene(
+                    setup.mode, live=setup.meter is not MeterRange.OHM, pulled=setup.pulled
                 )
                 own = [
                     fault
@@ -344,7 +345,7 @@ class Table(unittest.TestCase):
                     broken, row = with_fault(base, damage(base.circuit, fault.acts)), 1 + known.index(fault)
                     for place, (red, black) in enumerate(pairs):
                         single = expect(
-                            broken, points(sheet, broken.circuit, red, black, setup.function), setup.function
+                            broken, points(sheet, broken.circuit, red, black, setup.meter), setup.meter
                         ).value
                         found = float(table.values[number, row, place])
                         near = (
@@ -360,24 +361,24 @@ class Table(unittest.TestCase):
     def test_modes_that_ask_the_same_of_the_unit_are_solved_once(self):
         pairs, setups = (
             (("CN2.5", "CN2.6"),),
-            [Setup(mode.id, Function.VAC) for mode in TB.modes if mode.live],
+            [Setup(mode.id, MeterRange.VAC) for mode in TB.modes if mode.live],
         )
         twin = replace(TB.mode("normal"), id="twin", name="Twin")
         sheet = replace(TB, modes=(*TB.modes, twin))
         alone = predict(sheet, setups, pairs, faults(TB))
-        both = predict(sheet, [*setups, Setup("twin", Function.VAC)], pairs, faults(TB))
+        both = predict(sheet, [*setups, Setup("twin", MeterRange.VAC)], pairs, faults(TB))
         self.assertEqual(both.solved, alone.solved)
-        self.assertTrue((both.values[-1] == both.values[setups.index(Setup("normal", Function.VAC))]).all())
+        self.assertTrue((both.values[-1] == both.values[setups.index(Setup("normal", MeterRange.VAC))]).all())
 
     def test_every_unit_has_pairs_and_no_reading_is_without_a_number(self):
         for sheet in SHEETS:
             pairs = usual_pairs(sheet)
             self.assertGreater(len(pairs), 10)
-            table = predict(sheet, (Setup(sheet.modes[0].id, Function.VDC),), pairs, faults(sheet))
+            table = predict(sheet, (Setup(sheet.modes[0].id, MeterRange.VDC),), pairs, faults(sheet))
             self.assertFalse((table.values != table.values).any())
 
     def test_a_reading_that_no_fault_changes_is_left_out(self):
         quantity = Quantity(Dimension.RESISTANCE, None, State.OPEN)
-        found = fault_readings(TB, Setup("off_cold", Function.OHM, ("CN2",)), "CN2.5", "CN2.6", quantity)
+        found = fault_readings(TB, Setup("off_cold", MeterRange.OHM, ("CN2",)), "CN2.5", "CN2.6", quantity)
         fitting = {item.fault.component for item in found if item.fits}
         self.assertEqual(fitting, {"defrost_heater", "bimetal", "thermal_fuse", "harness"})

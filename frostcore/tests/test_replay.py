@@ -7,10 +7,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from frostcore.curves.known import generic_families
+from frostcore.diagnosis.guide import Stage, next_step, stage_done
 from frostcore.errors import TapeError
-from frostcore.guide import Stage, next_step, stage_done
 from frostcore.quantity import Dimension, parse
-from frostcore.report import handover
+from frostcore.report.handover import handover
 from frostcore.tape.entries import (
     CallTaken,
     CodeSeen,

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from frostcore.display.frames import decode_frames, nearest_text, read_frames
-from frostcore.display.pad import lay_out
+from frostcore.display.pad import lay_out_pad
 from frostcore.display.rhythm import Tap, find_rhythm, read_taps
 from frostcore.display.search import search
 from frostcore.errors import FrostError
@@ -151,7 +151,7 @@ class Searching(TestCase):
 
 class ThePad(TestCase):
     def test_every_segment_of_every_digit_is_there_once_and_on_the_pad(self):
-        pad = lay_out(read_frames("8[]")[0], 2)
+        pad = lay_out_pad(read_frames("8[]")[0], 2)
         self.assertEqual(len({(segment.digit, segment.letter) for segment in pad.segments}), 14)
         self.assertEqual(sum(segment.lit for segment in pad.segments), 7)
         for segment in pad.segments:

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from frostcore.curves.model import BetaCurve, TableCurve
 from frostcore.curves.picture import BOTTOM, TOP, draw
-from frostcore.curves.verdict import Limits, Role, SensorPoint, expected_band, judge, judge_all
+from frostcore.curves.verdict import Limits, Role, SensorPoint, expected_band, judge_all, judge_sensor
 from frostcore.errors import CurveError
 from frostcore.line import BAND_HEIGHT, height
 from frostcore.quantity import Dimension, parse
@@ -21,7 +21,7 @@ def point(resistance, temperature="0C"):
 
 
 def verdict(resistance, temperature="0C", curve=NTC, role=Role.CABINET, **limits):
-    return judge(curve, point(resistance, temperature), Limits(**limits), role)
+    return judge_sensor(curve, point(resistance, temperature), Limits(**limits), role)
 
 
 class TheBand(TestCase):

@@ -112,7 +112,9 @@ class WrongSheets(TestCase):
                 "codes[0].implicates[0].component: there is no component “ghost”",
             ),
             (
-                lambda d: d["codes"][0]["condition"]["tests"][0].update(signal="sensor:ghost"),
+                lambda d: d["codes"][0]["condition"]["tests"][0].update(
+                    signal={"kind": "sensor", "id": "ghost"}
+                ),
                 "codes[0].condition.tests[0].signal: there is no sensor “ghost”",
             ),
             (

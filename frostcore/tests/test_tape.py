@@ -2,10 +2,10 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from unittest import TestCase
 
+from frostcore.diagnosis.guide import Stage, next_step
 from frostcore.errors import SheetError, TapeError
-from frostcore.guide import Stage, next_step
 from frostcore.quantity import Dimension, parse
-from frostcore.report import handover
+from frostcore.report.handover import handover
 from frostcore.tape.entries import (
     CallTaken,
     CodeSeen,

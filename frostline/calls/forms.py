@@ -9,10 +9,10 @@ from django import forms
 
 from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
-from frostcore.observe import LOOKS, look
 from frostcore.quantity import Dimension
 from frostcore.sheet.model import Sheet
 from frostcore.tape import entries
+from frostcore.tape.looks import LOOKS, look
 from frostcore.tape.standing import divider_of, thermometer_places
 from frostline.calls.probe_forms import MeterForm, ModeForm, PlugForm, StepForm
 from frostline.calls.slip_form import SlipForm, answered

@@ -15,17 +15,17 @@ from frostcore.curves.known import KnownCurve, curves_of, generic_families
 from frostcore.curves.picture import CurvePicture, draw
 from frostcore.curves.settle import settle_text
 from frostcore.curves.verdict import SensorVerdict
+from frostcore.diagnosis.guide import NextStep, Stage, function_to_trace, next_step, stage_done
 from frostcore.display.condition import describe, rule_parts, sensors_in
 from frostcore.display.decode import same_text_elsewhere, shown_text
 from frostcore.display.frames import read_frames
-from frostcore.display.pad import Pad, lay_out
+from frostcore.display.pad import Pad, lay_out_pad
 from frostcore.display.rhythm import REPEAT_PAUSE
 from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
-from frostcore.guide import NextStep, Stage, function_to_trace, next_step, stage_done
-from frostcore.observe import LOOKS
 from frostcore.sheet.model import Code, Sensor, Sheet
 from frostcore.tape.entries import CallTaken, Outcome
+from frostcore.tape.looks import LOOKS
 from frostcore.tape.probing import MeterVerdict
 from frostcore.tape.standing import (
     Slip,
@@ -231,7 +231,7 @@ def pads(digits: int, frames: str = "") -> list[Pad]:
         read = read_frames(frames) if frames else ((),)
     except FrostError:
         read = ((),)
-    return [lay_out(frame, digits) for frame in read]
+    return [lay_out_pad(frame, digits) for frame in read]
 
 
 def code_card(standing: Standing, code: Code) -> dict[str, Any]:

@@ -4,8 +4,8 @@ from typing import Any
 
 from django import forms
 
-from frostcore.circuit.bench import bench_of
-from frostcore.circuit.meter import Function
+from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.meter import MeterRange
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension
 from frostcore.tape import entries
@@ -77,7 +77,7 @@ class MeterForm(SlipForm):
     kind = "meter_read"
     red = forms.CharField(label="Red lead", max_length=60)
     black = forms.CharField(label="Black lead", max_length=60)
-    meter = forms.ChoiceField(label="Meter on", choices=[(item.value, item.label) for item in Function])
+    meter = forms.ChoiceField(label="Meter on", choices=[(item.value, item.label) for item in MeterRange])
     value = QuantityField(Dimension.RESISTANCE, label="Meter shows")
     mode = forms.CharField(label="Mode", max_length=60)
     pulled = forms.CharField(label="Connectors pulled", max_length=200, required=False)
@@ -92,19 +92,19 @@ class MeterForm(SlipForm):
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
         chosen = self.data.get("meter") if self.is_bound else (self.initial or {}).get("meter")
-        if chosen in {item.value for item in Function}:
+        if chosen in {item.value for item in MeterRange}:
             # The same field takes ohms or volts, as the meter is set.
             label, attributes = self.fields["value"].label, self.fields["value"].widget.attrs
-            self.fields["value"] = QuantityField(Function(chosen).dimension, label=label)
+            self.fields["value"] = QuantityField(MeterRange(chosen).dimension, label=label)
             self.fields["value"].widget.attrs.update({"id": attributes["id"]})
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean()
         if {"red", "black", "meter", "mode"} <= cleaned.keys():
             try:
-                bench_of(self.sheet).reading(
+                circuits_of(self.sheet).reading(
                     cleaned["mode"],
-                    Function(cleaned["meter"]),
+                    MeterRange(cleaned["meter"]),
                     cleaned["red"],
                     cleaned["black"],
                     self.pulled_names(),

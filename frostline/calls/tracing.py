@@ -10,23 +10,23 @@ from typing import Any
 from django.http import QueryDict
 
 from frostcore import cautions
-from frostcore.circuit.bench import Bench, bench_of
 from frostcore.circuit.element import CircuitError
 from frostcore.circuit.faulted import with_fault
-from frostcore.circuit.layout import TracePicture, lay_out
-from frostcore.circuit.meter import Function, Reading, plug_watts, points
+from frostcore.circuit.kept import UnitCircuits, circuits_of
+from frostcore.circuit.layout import TracePicture, lay_out_trace
+from frostcore.circuit.meter import MeterRange, Reading, plug_watts, points
 from frostcore.circuit.netlist import netlist
 from frostcore.circuit.trace import FunctionName, Trace, best_pair
+from frostcore.diagnosis.guide import next_step
 from frostcore.faults.edits import damage
 from frostcore.faults.known import fault
 from frostcore.faults.table import Setup
-from frostcore.guide import next_step
+from frostcore.remedy.wayin import closing, left_over, ways
 from frostcore.sheet.model import Mode
 from frostcore.tape.entries import MeterRead
 from frostcore.tape.probing import fault_readings, segment_of, setups_at, with_fault_column
 from frostcore.tape.standing import Standing
 from frostcore.verdict import Verdict
-from frostcore.wayin import closing, left_over, ways
 from frostline.calls import forms
 from frostline.calls.probe_forms import MeterForm
 
@@ -58,10 +58,10 @@ class PortShown:
 def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
     """The trace: function, mode, picture, leads, the table of what a meter reads there, the reading's
     form."""
-    sheet, bench = standing.sheet, bench_of(standing.sheet)
-    if not bench.functions:
-        return {"function": None, "picture": None, "functions": [], "problem": bench.problem}
-    mode, path = _chosen(standing, bench, query)
+    sheet, circuits = standing.sheet, circuits_of(standing.sheet)
+    if not circuits.functions:
+        return {"function": None, "picture": None, "functions": [], "problem": circuits.problem}
+    mode, path = _chosen(standing, circuits, query)
     function, meter, (red, black), problem = path.function, _meter(query, path, mode), _leads(path, query), ""
     setup = Setup(mode.id, meter, standing.pulled)
     try:
@@ -82,7 +82,7 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
     told = (
         fault_readings(
             sheet,
-            Setup(taken.reading.mode, Function(taken.reading.meter), taken.reading.pulled),
+            Setup(taken.reading.mode, MeterRange(taken.reading.meter), taken.reading.pulled),
             red,
             black,
             taken.reading.value,
@@ -92,12 +92,12 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
     )
     shown = fault_readings(sheet, setup, red, black) if query.get("faults") else ()
     whole, working = bool(query.get("whole")), bool(query.get("working"))
-    lit = bench.working(mode.id, standing.pulled) if whole and working and mode.live else frozenset()
-    picture = lay_out(sheet, path, whole=whole, working=lit)
+    lit = circuits.working(mode.id, standing.pulled) if whole and working and mode.live else frozenset()
+    picture = lay_out_trace(sheet, path, whole=whole, working=lit)
     fault_name, fault_texts = _fault_column(standing, query, rows, red, black)
     return {
         "problem": problem,
-        "functions": _grouped(standing, bench),
+        "functions": _grouped(standing, circuits),
         "function": function,
         "modes": sheet.modes,
         "mode": mode,
@@ -125,7 +125,7 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
         "plugs": _plugs(standing, path),
         "mode_id": uuid.uuid4(),
         "live_caution": cautions.LIVE if mode.live else "",
-        "at_plug": plug_watts(bench.scene(mode.id)) if mode.live else None,
+        "at_plug": plug_watts(circuits.scene(mode.id)) if mode.live else None,
         "contradicts": standing.needs_power(meter) or "",
         "queries": queries,
     }
@@ -167,9 +167,9 @@ class _Queries:
         return self.having(whole="", working="")
 
 
-def _function(standing: Standing, bench: Bench, query: QueryDict) -> FunctionName:
+def _function(standing: Standing, circuits: UnitCircuits, query: QueryDict) -> FunctionName:
     """The function asked for, else what the next step is about, else the first."""
-    known = {item.id: item for item in bench.functions}
+    known = {item.id: item for item in circuits.functions}
     step = next_step(standing)
     last = next(
         (reading.function for _, reading in reversed(standing.meter_readings) if reading.function in known),
@@ -177,28 +177,28 @@ def _function(standing: Standing, bench: Bench, query: QueryDict) -> FunctionNam
     )
     return next(
         (known[name] for name in (query.get("function", ""), step.trace, last) if name in known),
-        bench.functions[0],
+        circuits.functions[0],
     )
 
 
-def _chosen(standing: Standing, bench: Bench, query: QueryDict) -> tuple[Mode, Trace]:
+def _chosen(standing: Standing, circuits: UnitCircuits, query: QueryDict) -> tuple[Mode, Trace]:
     """The mode asked for, else the one the unit is in, else the first live one.
 
     And the function's path in it.
     """
     mode = next(
         (item for item in standing.sheet.modes if item.id == query.get("mode")), None
-    ) or standing.sheet.mode(standing.mode or bench.live_modes[0].id)
-    return mode, bench.trace(
-        _function(standing, bench, query).id, mode.id, live=mode.live, pulled=standing.pulled
+    ) or standing.sheet.mode(standing.mode or circuits.live_modes[0].id)
+    return mode, circuits.trace(
+        _function(standing, circuits, query).id, mode.id, live=mode.live, pulled=standing.pulled
     )
 
 
-def _grouped(standing: Standing, bench: Bench) -> list[tuple[str, list[FunctionName]]]:
+def _grouped(standing: Standing, circuits: UnitCircuits) -> list[tuple[str, list[FunctionName]]]:
     """Functions to choose from: those of implicated parts first."""
     implicated = [cause.component for code in standing.known_codes for cause in code.implicates]
-    suspects = [item for item in bench.functions if item.component in implicated]
-    rest = [item for item in bench.functions if item.component not in implicated]
+    suspects = [item for item in circuits.functions if item.component in implicated]
+    rest = [item for item in circuits.functions if item.component not in implicated]
     return [
         (name, found)
         for name, found in (
@@ -215,28 +215,24 @@ def _leads(path: Trace, query: QueryDict) -> tuple[str, str]:
     return query.get("red") or red, query.get("black") or black
 
 
-def _meter(query: QueryDict, path: Trace, mode: Mode) -> Function:
+def _meter(query: QueryDict, path: Trace, mode: Mode) -> MeterRange:
     asked = query.get("meter", "")
-    if asked in set(Function):
-        return Function(asked)
-    return path.meter if mode.live else Function.OHM
+    if asked in set(MeterRange):
+        return MeterRange(asked)
+    return path.meter if mode.live else MeterRange.OHM
 
 
 def _rows(
     standing: Standing, query: QueryDict, path: Trace, red: str, black: str, here: Setup
 ) -> list[SetupRow]:
     """What is read between the leads in every setup worth it; the one the page is in has ``here``."""
-    queries, bench = _Queries(query), bench_of(standing.sheet)
+    queries, circuits = _Queries(query), circuits_of(standing.sheet)
     return [
         SetupRow(
             words,
-            bench.reading(setup.mode, setup.function, red, black, setup.pulled),
+            circuits.reading(setup.mode, setup.meter, red, black, setup.pulled),
             setup == here,
-            (
-                queries.having(mode=setup.mode, meter=setup.function.value)
-                if setup.pulled == here.pulled
-                else ""
-            ),
+            (queries.having(mode=setup.mode, meter=setup.meter.value) if setup.pulled == here.pulled else ""),
             setup,
         )
         for words, setup in setups_at(standing.sheet, path, red, black, here)
@@ -359,10 +355,10 @@ def deck_of(standing: Standing, query: QueryDict) -> tuple[str, str]:
 
     Raises CircuitError for names the sheet has not.
     """
-    sheet, bench = standing.sheet, bench_of(standing.sheet)
-    mode, path = _chosen(standing, bench, query)
+    sheet, circuits = standing.sheet, circuits_of(standing.sheet)
+    mode, path = _chosen(standing, circuits, query)
     meter = _meter(query, path, mode)
-    settled = bench.scene(mode.id, live=meter.live, pulled=standing.pulled)
+    settled = circuits.scene(mode.id, live=meter.live, pulled=standing.pulled)
     if query.get("fault"):
         settled = with_fault(settled, damage(settled.circuit, fault(sheet, query["fault"]).acts))
     where = points(sheet, settled.circuit, *_leads(path, query), meter)

@@ -8,11 +8,11 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_safe
 
-from frostcore.circuit.bench import bench_of
 from frostcore.circuit.element import CircuitError
+from frostcore.circuit.kept import circuits_of
+from frostcore.diagnosis.guide import STAGE_OF_KIND, Stage, next_step
 from frostcore.errors import TapeError
-from frostcore.guide import STAGE_OF_KIND, Stage, next_step
-from frostcore.report import handover as handover_report
+from frostcore.report.handover import handover as handover_report
 from frostcore.sheet.model import Sensor
 from frostcore.tape.entries import Body, MeterRead, PlugMoved, PowerSet, body_to_document
 from frostcore.tape.standing import Standing, question_id, questions_about
@@ -174,7 +174,7 @@ def trace_deck(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The circuit as the trace shows it, as a SPICE deck."""
     call = _call(pk)
     standing = call.standing()
-    if not bench_of(standing.sheet).functions:
+    if not circuits_of(standing.sheet).functions:
         raise Http404
     try:
         name, deck = tracing.deck_of(standing, request.GET)

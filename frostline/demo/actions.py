@@ -10,7 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from frostcore import document
-from frostcore.circuit.meter import Function
+from frostcore.circuit.meter import MeterRange
 from frostcore.quantity import Dimension, parse
 from frostcore.tape.entries import Body, body_from_document
 from frostline.accounts.models import User
@@ -75,7 +75,7 @@ def body_of(slip: dict[str, Any]) -> Body:
     """A body from a scenario's slip, in which quantities stand as a repairer would type them."""
     data = {key: value for key, value in slip.items() if key != "minutes"}
     if data["kind"] == "meter_read":
-        data["value"] = document.write(parse(data["value"], Function(data["meter"]).dimension))
+        data["value"] = document.write(parse(data["value"], MeterRange(data["meter"]).dimension))
     for name, dimension in QUANTITIES.items():
         if name in data:
             data[name] = document.write(parse(data[name], dimension))

@@ -9,7 +9,7 @@ from typing import Any
 
 from django import forms
 
-from frostcore.circuit.bench import bench_of
+from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import plug_watts
 from frostcore.circuit.power import draws, judge_plug
 from frostcore.curves.kinds import explain
@@ -21,10 +21,16 @@ from frostcore.curves.table import recognise
 from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, SensorPoint, judge_all
 from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
-from frostcore.loads import heater_by_watts, judge_heater, judge_single_phase, judge_speed, judge_three_phase
-from frostcore.potentiometer import judge_potentiometer
+from frostcore.parts.loads import (
+    heater_by_watts,
+    judge_heater,
+    judge_single_phase,
+    judge_speed,
+    judge_three_phase,
+)
+from frostcore.parts.potentiometer import judge_potentiometer
+from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp
 from frostcore.quantity import Dimension, Quantity, parse
-from frostcore.thermostat import ContactKind, agreed, judge_stamp
 from frostline.calls import pages
 from frostline.sheets.models import Sheet, current_revisions
 from frostline.ui.forms import FrostForm, QuantityField
@@ -459,7 +465,7 @@ class PlugCheck(FrostForm):
         data = self.cleaned_data
         content = self.revisions[data["sheet"]]
         live = [mode.id for mode in content.modes if mode.live]
-        settled = bench_of(content).scene(data["mode"] if data["mode"] in live else live[0])
+        settled = circuits_of(content).scene(data["mode"] if data["mode"] in live else live[0])
         measured = data["watts"] or data["amperes"]
         watts, amperes = plug_watts(settled)
         known = {

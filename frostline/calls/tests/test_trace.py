@@ -4,7 +4,7 @@ import xml.etree.ElementTree as ET
 
 from django.urls import reverse
 
-from frostcore.circuit.bench import bench_of
+from frostcore.circuit.kept import circuits_of
 from frostcore.quantity import Dimension, parse
 from frostcore.tape.entries import MeterRead, PlugMoved, PowerSet, StepDone
 from frostline.accounts.models import User
@@ -49,9 +49,9 @@ class Trace(TraceCase):
         lead = User.objects.get(role="lead")
         for revision in fixtures.all_revisions(lead):
             call = fixtures.call(revision, self.user)
-            bench = bench_of(revision.content)
+            circuits = circuits_of(revision.content)
             modes = [mode.id for mode in revision.content.modes]
-            for number, function in enumerate(bench.functions):
+            for number, function in enumerate(circuits.functions):
                 page = self.page(call=call, function=function.id, mode=modes[number % len(modes)])
                 self.assertContains(page, 'class="trace"')
                 self.assertNotContains(page, "nan")

@@ -6,7 +6,7 @@ A pure function of (sheet, tape).
 from dataclasses import dataclass
 from enum import StrEnum
 
-from frostcore.circuit.bench import bench_of
+from frostcore.circuit.kept import circuits_of
 from frostcore.display.condition import sensors_in
 from frostcore.sheet.model import ComponentKind, Sensor, Sheet
 from frostcore.tape.entries import MeterRead, Power, StepDone
@@ -224,7 +224,7 @@ def function_to_trace(sheet: Sheet, component: str) -> str:
     and parts without a circuit."""
     if sheet.component(component).kind is ComponentKind.THERMISTOR:
         return ""
-    return next((item.id for item in bench_of(sheet).functions if item.component == component), "")
+    return next((item.id for item in circuits_of(sheet).functions if item.component == component), "")
 
 
 def _sensors_by_code(standing: Standing) -> set[str]:
@@ -258,7 +258,7 @@ def _bad_function(standing: Standing) -> NextStep | None:
     for identifier, reading in reversed(standing.meter_readings):
         if reading.function and standing.meter_verdicts[identifier].verdict in OUTSIDE:
             function = next(
-                (item for item in bench_of(standing.sheet).functions if item.id == reading.function), None
+                (item for item in circuits_of(standing.sheet).functions if item.id == reading.function), None
             )
             if function is None:
                 continue

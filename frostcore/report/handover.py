@@ -4,9 +4,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from frostcore import cautions
-from frostcore.circuit.bench import bench_of
+from frostcore.circuit.kept import circuits_of
 from frostcore.display.condition import describe
-from frostcore.observe import look
 from frostcore.quantity import format_ohms
 from frostcore.tape.entries import (
     PROOFS,
@@ -19,6 +18,7 @@ from frostcore.tape.entries import (
     PlateRead,
     SensorRead,
 )
+from frostcore.tape.looks import look
 from frostcore.tape.standing import Slip, Standing, thermometer_places
 from frostcore.verdict import Verdict
 
@@ -127,7 +127,7 @@ def _reading(standing: Standing, slip: Slip) -> ReportReading | None:
         )
     if isinstance(body, MeterRead):
         found = standing.meter_verdicts[slip.entry.id]
-        function = next((item.name for item in bench_of(sheet).functions if item.id == body.function), "")
+        function = next((item.name for item in circuits_of(sheet).functions if item.id == body.function), "")
         name = (
             f"{function + ', ' if function else ''}{body.red} to {body.black},"
             f" {sheet.mode(body.mode).name.lower()}"

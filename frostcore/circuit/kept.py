@@ -8,7 +8,7 @@ from typing import Any
 from frostcore.circuit.build import build
 from frostcore.circuit.check import check_circuit
 from frostcore.circuit.element import CircuitError
-from frostcore.circuit.meter import Function, Reading, as_stated, expect, points
+from frostcore.circuit.meter import MeterRange, Reading, as_stated, expect, points
 from frostcore.circuit.power import draws
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.trace import FunctionName, Trace, function_named, functions, trace
@@ -18,7 +18,7 @@ from frostcore.sheet.model import Mode, Sheet
 KEPT_SHEETS, KEPT_SCENES, KEPT_TRACES = 24, 64, 1000
 
 
-class Bench:
+class UnitCircuits:
     """One sheet's settled circuits by mode, power and pulled connectors, and what is read off them.
 
     ``kept`` is for what layers above compute from the sheet alone and want to keep as long.
@@ -50,14 +50,14 @@ class Bench:
         return found
 
     def reading(
-        self, mode: str, function: Function, red: str, black: str, pulled: tuple[str, ...] = ()
+        self, mode: str, meter: MeterRange, red: str, black: str, pulled: tuple[str, ...] = ()
     ) -> Reading:
         """What a healthy unit reads, in the maker's band where the sheet states one.
 
         CircuitError for a point that is not there.
         """
-        settled = self.scene(mode, live=function.live, pulled=pulled)
-        found = expect(settled, points(self.sheet, settled.circuit, red, black, function), function)
+        settled = self.scene(mode, live=meter.live, pulled=pulled)
+        found = expect(settled, points(self.sheet, settled.circuit, red, black, meter), meter)
         return as_stated(self.sheet, found, mode, red, black, pulled)
 
     @cached_property
@@ -116,22 +116,22 @@ class Bench:
         return tuple(mode for mode in self.sheet.modes if mode.live)
 
 
-_benches: OrderedDict[int, Bench] = OrderedDict()
+_kept: OrderedDict[int, UnitCircuits] = OrderedDict()
 _lock = Lock()
 
 
-def bench_of(sheet: Sheet) -> Bench:
-    """The bench of a sheet.
+def circuits_of(sheet: Sheet) -> UnitCircuits:
+    """The circuits of a sheet, kept.
 
-    A bench keeps its sheet, so that the sheet's identity names it for as long as it is kept.
+    They keep their sheet, so that the sheet's identity names it for as long as they are kept.
     """
     key = id(sheet)
-    found = _benches.get(key)
+    found = _kept.get(key)
     if found is None or found.sheet is not sheet:
-        found = Bench(sheet)
+        found = UnitCircuits(sheet)
     with _lock:
-        _benches[key] = found
-        _benches.move_to_end(key)
-        while len(_benches) > KEPT_SHEETS:
-            _benches.popitem(last=False)
+        _kept[key] = found
+        _kept.move_to_end(key)
+        while len(_kept) > KEPT_SHEETS:
+            _kept.popitem(last=False)
     return found

@@ -1,0 +1,1 @@
+"""What to do next on a call, and why."""

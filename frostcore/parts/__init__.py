@@ -1,0 +1,1 @@
+"""One part by arithmetic: heaters, windings, fan speed, potentiometers and contacts."""

@@ -1,0 +1,1 @@
+"""What is done to a unit: the ways in and out."""

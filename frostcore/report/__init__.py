@@ -1,0 +1,1 @@
+"""What is said to the customer."""

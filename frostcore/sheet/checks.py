@@ -1,0 +1,201 @@
+"""The rules a sheet must keep to be published, one function a family.
+
+Each check takes the sheet and the names it has, and yields what structure alone can't see: names that lead
+nowhere, names used twice, places inside themselves, curves that give no value.
+"""
+
+from collections.abc import Callable, Iterator
+from functools import cached_property
+from typing import Any
+
+from frostcore.curves.table import TableRow, check
+from frostcore.document import Problem
+from frostcore.errors import CurveError
+from frostcore.sheet.model import ComponentKind, Sheet, SignalKind, TableDocument, TestState
+from frostcore.sheet.wiring import problems as wiring_problems
+
+REFERS_TO = {
+    SignalKind.SENSOR: "sensor",
+    SignalKind.TACH: "component",
+    SignalKind.SWITCH: "component",
+    SignalKind.RAIL: "rail",
+    SignalKind.LINK: "component",
+    SignalKind.LOAD: "component",
+}
+"""What a signal of each kind is a signal of."""
+
+
+class Names:
+    """The names a sheet has, and what to say of one it hasn't."""
+
+    def __init__(self, sheet: Sheet) -> None:
+        self._sheet = sheet
+
+    @cached_property
+    def known(self) -> dict[str, set[str]]:
+        """Kind of thing → the names of those on the sheet."""
+        sheet = self._sheet
+        return {
+            "component": {item.id for item in sheet.components},
+            "place": {item.id for item in sheet.places},
+            "sensor": {item.id for item in sheet.sensors},
+            "mode": {item.id for item in sheet.modes},
+            "curve": set(sheet.curves),
+            "rail": {rail.id for board in sheet.boards for rail in board.rails},
+            "connector": {item.id for item in sheet.connectors},
+        }
+
+    def refers(self, place: str, kind: str, name: str) -> Iterator[Problem]:
+        """A problem where the name leads nowhere."""
+        if name not in self.known[kind]:
+            has = ", ".join(sorted(self.known[kind])) or "none"
+            yield Problem(place, f"there is no {kind} “{name}” on this sheet; it has {has}")
+
+    def pin(self, place: str, point: str) -> Iterator[Problem]:
+        """A problem where there is no such pin."""
+        if self._sheet.pin(point) is None:
+            yield Problem(place, f"there is no pin “{point}”; write connector and number such as CN3.5")
+
+
+def _twice(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Identifiers that stand twice in their list."""
+    for label in ("places", "components", "sensors", "codes", "connectors", "modes", "boards"):
+        seen: set[str] = set()
+        for index, item in enumerate(getattr(sheet, label)):
+            identifier = item.component if label == "boards" else item.id
+            if identifier in seen:
+                yield Problem(f"{label}[{index}]", f"“{identifier}” stands twice")
+            seen.add(identifier)
+
+
+def _places(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Places inside places that are there, opened by plugs that are there."""
+    for index, place in enumerate(sheet.places):
+        if place.inside:
+            yield from names.refers(f"places[{index}].inside", "place", place.inside)
+        for number, step in enumerate(place.steps):
+            for plug in step.plugs:
+                yield from names.refers(f"places[{index}].steps[{number}].plugs", "connector", plug)
+
+
+def _circular(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Places that lie inside themselves."""
+    inside = {place.id: place.inside for place in sheet.places}
+    for index, place in enumerate(sheet.places):
+        trail, current = {place.id}, inside.get(place.id, "")
+        while current and current not in trail:
+            trail.add(current)
+            current = inside.get(current, "")
+        if current == place.id:
+            yield Problem(f"places[{index}].inside", f"“{place.id}” would lie inside itself")
+
+
+def _harness(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Harness lines that lead somewhere."""
+    for place, text in wiring_problems(
+        sheet.wiring, sheet.harness, sheet.connectors, names.known["component"]
+    ):
+        yield Problem(place, text)
+
+
+def _modes(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Temperatures of places and positions of parts that are there."""
+    for index, mode in enumerate(sheet.modes):
+        for place in mode.celsius or {}:
+            yield from names.refers(f"modes[{index}].celsius", "place", place)
+        for name in mode.positions or {}:
+            yield from names.refers(f"modes[{index}].positions", "component", name)
+
+
+def _parts(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Components and connectors in places that are there, changed with parts that are there."""
+    for index, component in enumerate(sheet.components):
+        yield from names.refers(f"components[{index}].place", "place", component.place)
+        for other in component.change_with:
+            yield from names.refers(f"components[{index}].change_with", "component", other)
+    for index, connector in enumerate(sheet.connectors):
+        yield from names.refers(f"connectors[{index}].place", "place", connector.place)
+
+
+def _sensors(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Sensors that are thermistors, with curves and pins that are there."""
+    for index, sensor in enumerate(sheet.sensors):
+        here = f"sensors[{index}]"
+        yield from names.refers(f"{here}.component", "component", sensor.component)
+        if sensor.component in names.known["component"]:
+            kind = sheet.component(sensor.component).kind
+            if kind is not ComponentKind.THERMISTOR:
+                yield Problem(f"{here}.component", f"“{sensor.component}” is a {kind}, not a thermistor")
+        yield from names.refers(f"{here}.curve", "curve", sensor.curve)
+        for point in sensor.pins:
+            yield from names.pin(f"{here}.pins", point)
+
+
+def _boards(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Boards that are components, reading sensors and pins that are there."""
+    for index, board in enumerate(sheet.boards):
+        yield from names.refers(f"boards[{index}].component", "component", board.component)
+        for number, channel in enumerate(board.sensor_inputs):
+            here = f"boards[{index}].sensor_inputs[{number}]"
+            yield from names.refers(f"{here}.sensor", "sensor", channel.sensor)
+            yield from names.pin(f"{here}.pin", channel.pin)
+            yield from names.pin(f"{here}.return_pin", channel.return_pin)
+
+
+def _codes(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Detection rules on signals and modes that are there, thresholds where they belong."""
+    compared = {TestState.ABOVE, TestState.BELOW, TestState.NOT_ABOVE}
+    for index, code in enumerate(sheet.codes):
+        for number, test in enumerate(code.condition.tests):
+            here = f"codes[{index}].condition.tests[{number}]"
+            yield from names.refers(f"{here}.signal", REFERS_TO[test.signal.kind], test.signal.id)
+            if test.during:
+                yield from names.refers(f"{here}.during", "mode", test.during)
+            if (test.threshold is None) == (test.state in compared):
+                needs = "needs a" if test.threshold is None else "takes no"
+                yield Problem(f"{here}.threshold", f"a test for “{test.state}” {needs} threshold")
+        for number, implicated in enumerate(code.implicates):
+            here = f"codes[{index}].implicates[{number}].component"
+            yield from names.refers(here, "component", implicated.component)
+
+
+CHECKS: tuple[Callable[[Sheet, Names], Iterator[Problem]], ...] = (
+    _twice,
+    _places,
+    _circular,
+    _harness,
+    _modes,
+    _parts,
+    _sensors,
+    _boards,
+    _codes,
+)
+"""Every family, in the order a sheet's reader meets them."""
+
+
+def problems_of(sheet: Sheet) -> tuple[tuple[Problem, ...], tuple[Problem, ...]]:
+    """(what must be mended before the sheet is published, what is worth a look)."""
+    names = Names(sheet)
+    problems = [problem for check in CHECKS for problem in check(sheet, names)]
+    remarks: list[Problem] = []
+    for name, curve in sheet.curves.items():
+        found, doubtful = _curve(f"curves.{name}", curve)
+        problems += found
+        remarks += doubtful
+    return tuple(problems), tuple(remarks)
+
+
+def _curve(place: str, curve: Any) -> tuple[list[Problem], list[Problem]]:
+    """(errors, suspicions) of a curve: rows of a table, or a formula that gives no value."""
+    if isinstance(curve, TableDocument):
+        checked = check([TableRow(celsius, ohms, index) for index, (celsius, ohms) in enumerate(curve.rows)])
+        errors, suspicions = (
+            [Problem(f"{place}.rows[{remark.line}]", remark.text) for remark in remarks]
+            for remarks in (checked.errors, checked.suspicions)
+        )
+        return errors, suspicions
+    try:
+        curve.curve()
+    except CurveError as error:
+        return [Problem(place, str(error))], []
+    return [], []
