@@ -61,3 +61,14 @@ class Question:
     field: str = ""
     meant: str = ""
     then: Verdict | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Judged:
+    """What every check comes to: where the reading stands, the band it was judged by (None where there is
+    none), the reason in words, and what to ask before it is believed."""
+
+    verdict: Verdict
+    band: Band | None = None
+    reason: str = ""
+    questions: tuple[Question, ...] = ()

@@ -124,6 +124,7 @@ DATABASES = {
         },
     }
 }
+ATTACHMENTS = DATA_DIR / "attachments"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "accounts.User"

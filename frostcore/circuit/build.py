@@ -35,6 +35,10 @@ GROUND_OHMS, GROUND_FARADS = 1e6, 2.2e-9
 capacitor."""
 
 
+Warmth = tuple[tuple[str, float], ...]
+"""Temperatures of places as measured: (place, °C)."""
+
+
 class Builder:
     """A sheet's circuits mode by mode.
 
@@ -51,12 +55,22 @@ class Builder:
         self._wires, self._strays = tuple(_wires(sheet)), tuple(_strays(sheet))
         self._like: Topology | None = None
 
-    def circuit(self, mode: str, *, live: bool | None = None, pulled: tuple[str, ...] = ()) -> Circuit:
+    def circuit(
+        self,
+        mode: str,
+        *,
+        live: bool | None = None,
+        pulled: tuple[str, ...] = (),
+        celsius: Warmth = (),
+    ) -> Circuit:
         """The circuit in a mode; ``live`` False is the same state with the plug out.
 
-        Raises CircuitError naming what is unknown.
+        ``celsius`` are places' temperatures as measured, where they differ from the mode's. Raises
+        CircuitError naming what is unknown.
         """
         found, plate = _mode(self.sheet, mode), self.sheet.plate
+        if celsius:
+            found = replace(found, celsius={**(found.celsius or {}), **dict(celsius)})
         live = found.live if live is None else live and found.live
         branches = (
             *_wall(plate.mains_volts, live=live),
@@ -80,9 +94,16 @@ class Builder:
         return with_pulled(self.sheet, built, pulled) if pulled else built
 
 
-def build(sheet: Sheet, mode: str, *, live: bool | None = None, pulled: tuple[str, ...] = ()) -> Circuit:
+def build(
+    sheet: Sheet,
+    mode: str,
+    *,
+    live: bool | None = None,
+    pulled: tuple[str, ...] = (),
+    celsius: Warmth = (),
+) -> Circuit:
     """One circuit of a sheet, as :meth:`Builder.circuit` gives it."""
-    return Builder(sheet).circuit(mode, live=live, pulled=pulled)
+    return Builder(sheet).circuit(mode, live=live, pulled=pulled, celsius=celsius)
 
 
 def with_pulled(sheet: Sheet, circuit: Circuit, pulled: tuple[str, ...]) -> Circuit:

@@ -5,9 +5,10 @@ from functools import cached_property
 from threading import Lock
 from typing import Any
 
-from frostcore.circuit.build import build
+from frostcore.circuit.build import Warmth, build
 from frostcore.circuit.check import check_circuit
 from frostcore.circuit.element import CircuitError
+from frostcore.circuit.faulted import HEALTHY, Damage, with_fault
 from frostcore.circuit.meter import MeterRange, Reading, as_stated, expect, points
 from frostcore.circuit.power import draws
 from frostcore.circuit.settle import Settled, settle
@@ -27,21 +28,31 @@ class UnitCircuits:
     def __init__(self, sheet: Sheet) -> None:
         self.sheet = sheet
         self._resting = {item.id for item in sheet.modes if not item.live}
-        self._scenes: OrderedDict[tuple[str, bool, tuple[str, ...]], Settled] = OrderedDict()
+        self._scenes: OrderedDict[tuple[str, bool, tuple[str, ...], Warmth], Settled] = OrderedDict()
         self._traces: dict[tuple[str, str, bool, tuple[str, ...]], Trace] = {}
         self.kept: dict[str, Any] = {}
         self._lock = Lock()
 
-    def scene(self, mode: str, *, live: bool = True, pulled: tuple[str, ...] = ()) -> Settled:
-        """The unit settled in a mode; with ``live`` False, that mode with the plug out.
+    def scene(
+        self,
+        mode: str,
+        *,
+        live: bool = True,
+        pulled: tuple[str, ...] = (),
+        damage: Damage = HEALTHY,
+        celsius: Warmth = (),
+    ) -> Settled:
+        """The unit settled in a mode, healthy or with a fault; with ``live`` False, with the plug out.
 
-        Raises CircuitError for unknown names.
+        ``celsius`` are places' temperatures as measured. Raises CircuitError for unknown names.
         """
+        if damage is not HEALTHY:
+            return with_fault(self.scene(mode, live=live, pulled=pulled, celsius=celsius), damage)
         live = live and mode not in self._resting
-        key = (mode, live, tuple(sorted(pulled)))
+        key = (mode, live, tuple(sorted(pulled)), celsius)
         found = self._scenes.get(key)
         if found is None:
-            found = settle(build(self.sheet, mode, live=live, pulled=key[2]))
+            found = settle(build(self.sheet, mode, live=live, pulled=key[2], celsius=celsius))
         with self._lock:
             self._scenes[key] = found
             self._scenes.move_to_end(key)
@@ -50,13 +61,19 @@ class UnitCircuits:
         return found
 
     def reading(
-        self, mode: str, meter: MeterRange, red: str, black: str, pulled: tuple[str, ...] = ()
+        self,
+        mode: str,
+        meter: MeterRange,
+        red: str,
+        black: str,
+        pulled: tuple[str, ...] = (),
+        celsius: Warmth = (),
     ) -> Reading:
         """What a healthy unit reads, in the maker's band where the sheet states one.
 
         CircuitError for a point that is not there.
         """
-        settled = self.scene(mode, live=meter.live, pulled=pulled)
+        settled = self.scene(mode, live=meter.live, pulled=pulled, celsius=celsius)
         found = expect(settled, points(self.sheet, settled.circuit, red, black, meter), meter)
         return as_stated(self.sheet, found, mode, red, black, pulled)
 

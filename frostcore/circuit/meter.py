@@ -13,10 +13,8 @@ from enum import StrEnum
 
 import numpy as np
 
-from frostcore.circuit.build import build
 from frostcore.circuit.element import Analysis, Circuit, CircuitError, Impedance
-from frostcore.circuit.faulted import HEALTHY, Damage, with_fault
-from frostcore.circuit.settle import Settled, settle
+from frostcore.circuit.settle import Settled
 from frostcore.quantity import Dimension, format_ohms, format_value
 from frostcore.sheet.model import Sheet
 
@@ -181,14 +179,6 @@ def _near(sheet: Sheet, circuit: Circuit, name: str) -> str:
             else "Write a node of the sheet."
         )
     return f"It has {', '.join(options)}."
-
-
-def scene(
-    sheet: Sheet, mode: str, meter: MeterRange, pulled: tuple[str, ...] = (), damage: Damage = HEALTHY
-) -> Settled:
-    """The settled circuit a meter is read in: ohms with the plug out of that mode, volts in it."""
-    base = settle(build(sheet, mode, live=meter.live, pulled=pulled))
-    return base if damage is HEALTHY else with_fault(base, damage)
 
 
 def as_stated(

@@ -10,7 +10,7 @@ from frostcore.circuit.element import Analysis, BranchKind
 from frostcore.circuit.meter import RAIL_EFFICIENCY, plug_watts
 from frostcore.circuit.settle import Settled
 from frostcore.quantity import Dimension, format_value
-from frostcore.verdict import Band, Verdict
+from frostcore.verdict import Band, Judged, Verdict
 
 SHARE, FLOOR_WATTS = 0.12, 3.0
 """A plug meter and the loads' own tolerances together; and what small loads add or leave out."""
@@ -26,8 +26,8 @@ class Draw:
     watts: float
 
 
-@dataclass(frozen=True)
-class PlugVerdict:
+@dataclass(frozen=True, kw_only=True)
+class PlugVerdict(Judged):
     """A figure at the plug against what the sheet adds up to."""
 
     watts: float
@@ -35,8 +35,6 @@ class PlugVerdict:
     draws: tuple[Draw, ...]
     band: Band
     measured: float
-    verdict: Verdict
-    text: str
 
 
 def draws(settled: Settled) -> tuple[Draw, ...]:
@@ -71,13 +69,13 @@ def judge_plug(settled: Settled, measured: float, *, amperes: bool = False) -> P
     shown, expected = format_value(measured, unit), format_value(nominal, unit)
     if verdict is Verdict.IN_BAND:
         return PlugVerdict(
-            watts,
-            current,
-            found,
-            band,
-            measured,
-            verdict,
-            f"{shown}, and the loads add up to {expected}: all of them draw.",
+            watts=watts,
+            amperes=current,
+            draws=found,
+            band=band,
+            measured=measured,
+            verdict=verdict,
+            reason=f"{shown}, and the loads add up to {expected}: all of them draw.",
         )
     gap = abs(measured - nominal) * (settled.circuit.mains_volts if amperes else 1.0)
     fits = (
@@ -90,5 +88,11 @@ def judge_plug(settled: Settled, measured: float, *, amperes: bool = False) -> P
     if verdict is Verdict.HIGH:
         hint = " Something draws that should not in this mode, or a load is shorted or stalled."
     return PlugVerdict(
-        watts, current, found, band, measured, verdict, f"{shown}, but the loads add up to {expected}.{hint}"
+        watts=watts,
+        amperes=current,
+        draws=found,
+        band=band,
+        measured=measured,
+        verdict=verdict,
+        reason=f"{shown}, but the loads add up to {expected}.{hint}",
     )

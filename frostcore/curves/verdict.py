@@ -32,7 +32,7 @@ from frostcore.quantity import (
     format_ohms,
     format_value,
 )
-from frostcore.verdict import Band, Question, Verdict
+from frostcore.verdict import Band, Judged, Question, Verdict
 
 DEFAULT_TOLERANCE = 0.10
 DEFAULT_DOUBT_KELVIN = 0.5
@@ -83,24 +83,22 @@ class SensorPoint:
     temperature: Quantity
 
 
-@dataclass(frozen=True)
-class SensorVerdict:
-    """The judgement on one point.
+@dataclass(frozen=True, kw_only=True)
+class SensorVerdict(Judged):
+    """The judgement on one point; its reason is what the reading does to the unit, ``why`` how it was come
+    by.
 
     ``error_kelvin`` is positive when the board believes it is warmer than it is.
     """
 
     point: SensorPoint
-    verdict: Verdict
     band: Band
     implied_celsius: float | None
     error_kelvin: float | None
     doubt_share: float
     departure: float
     extrapolated: bool
-    reasons: tuple[str, ...]
-    consequence: str
-    questions: tuple[Question, ...]
+    why: tuple[str, ...]
 
 
 def expected_band(curve: Curve, celsius: float, limits: Limits) -> Band:
@@ -145,8 +143,8 @@ def judge_sensor(
         doubt_share=share,
         departure=_departure(point.resistance, verdict, band),
         extrapolated=curve.extrapolates(celsius),
-        reasons=_reasons(curve, point, verdict, band, share, limits),
-        consequence=consequence(curve, verdict, error, role),
+        why=_reasons(curve, point, verdict, band, share, limits),
+        reason=consequence(curve, verdict, error, role),
         questions=slips(curve, point, verdict, limits),
     )
 
@@ -312,7 +310,7 @@ def slips(curve: Curve, point: SensorPoint, verdict: Verdict, limits: Limits) ->
                     "unit_slip",
                     f"Was it {format_ohms(ohms * factor)}, not {format_ohms(ohms)}? Then it would be"
                     f" {other.label}.",
-                    "resistance",
+                    "value",
                     meant.canonical,
                     other,
                 )

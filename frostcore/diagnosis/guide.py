@@ -4,61 +4,14 @@ A pure function of (sheet, tape).
 """
 
 from dataclasses import dataclass
-from enum import StrEnum
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.display.condition import sensors_in
 from frostcore.sheet.model import ComponentKind, Sensor, Sheet
-from frostcore.tape.entries import MeterRead, Power, StepDone
+from frostcore.tape.entries import Power, ReadingTaken, StepDone
+from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing, suspect_sensors
 from frostcore.verdict import Verdict
-
-
-class Stage(StrEnum):
-    """Stages of a call, in the order of work."""
-
-    CALL = "call"
-    LOOK = "look"
-    DECODE = "decode"
-    OPEN = "open"
-    PROBE = "probe"
-    TRACE = "trace"
-    CLOSE = "close"
-    HANDOVER = "handover"
-
-    @property
-    def label(self) -> str:
-        """The stage in words."""
-        return {
-            "call": "Take the call",
-            "look": "First look",
-            "decode": "Decode",
-            "open": "Way in",
-            "probe": "Sensors",
-            "trace": "Trace",
-            "close": "Decide & close",
-            "handover": "Hand over",
-        }[self]
-
-
-STAGE_OF_KIND = {
-    "call_taken": Stage.CALL,
-    "plate_read": Stage.CALL,
-    "observed": Stage.LOOK,
-    "temperature_taken": Stage.LOOK,
-    "power_set": Stage.LOOK,
-    "code_seen": Stage.DECODE,
-    "step_done": Stage.OPEN,
-    "sensor_read": Stage.PROBE,
-    "mode_set": Stage.TRACE,
-    "plug_moved": Stage.TRACE,
-    "meter_read": Stage.TRACE,
-    "part_fitted": Stage.CLOSE,
-    "noted": Stage.CLOSE,
-    "checked": Stage.PROBE,
-    "outcome": Stage.CLOSE,
-}
-"""The stage at which an entry of each kind is made."""
 
 
 @dataclass(frozen=True)
@@ -149,7 +102,7 @@ def stage_done(standing: Standing, stage: Stage) -> bool:
         case Stage.PROBE:
             return any(standing.readings_of(sensor) for sensor in standing.sheet.sensors)
         case Stage.TRACE:
-            return bool(standing.meter_readings)
+            return any(reading.function for _, reading in standing.meter_readings)
     return standing.outcome is not None and stage is Stage.CLOSE
 
 
@@ -236,11 +189,11 @@ def _sensors_by_code(standing: Standing) -> set[str]:
     return watched | {sensor.id for sensor in standing.sheet.sensors if sensor.component in implicated}
 
 
-def _unconfirmed_phantom(standing: Standing) -> MeterRead | None:
+def _unconfirmed_phantom(standing: Standing) -> ReadingTaken | None:
     """The newest phantom that no reading on the low-impedance range has followed."""
     readings = standing.meter_readings
     for place, (identifier, reading) in reversed(list(enumerate(readings))):
-        if standing.meter_verdicts[identifier].phantom:
+        if (found := standing.reading_verdict(identifier)) and found.phantom:
             later = (other for _, other in readings[place + 1 :])
             return (
                 None
@@ -256,7 +209,8 @@ def _unconfirmed_phantom(standing: Standing) -> MeterRead | None:
 def _bad_function(standing: Standing) -> NextStep | None:
     """What to do about the newest function that reads wrong: its loop in ohms first, then decide."""
     for identifier, reading in reversed(standing.meter_readings):
-        if reading.function and standing.meter_verdicts[identifier].verdict in OUTSIDE:
+        found = standing.reading_verdict(identifier) if reading.function else None
+        if found and found.verdict in OUTSIDE:
             function = next(
                 (item for item in circuits_of(standing.sheet).functions if item.id == reading.function), None
             )

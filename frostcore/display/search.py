@@ -71,7 +71,7 @@ def search(sheets: Iterable[Sheet], typed: str) -> tuple[Found, ...]:
         found += _by_condition(sheet, query)
     best: dict[tuple[str, str], Found] = {}
     for item in found:
-        key = (item.sheet.title, item.code.id if item.code else "")
+        key = (item.sheet.id, item.code.id if item.code else "")
         if key not in best or best[key].score < item.score:
             best[key] = item
     return tuple(

@@ -3,17 +3,14 @@
 import argparse
 from typing import Any
 
-from frostcore.circuit.build import build
 from frostcore.circuit.element import CircuitError
-from frostcore.circuit.faulted import with_fault
 from frostcore.circuit.meter import MeterRange, Reading, as_stated, expect, points
 from frostcore.circuit.netlist import netlist
-from frostcore.circuit.settle import Settled, settle
+from frostcore.circuit.settle import Settled
 from frostcore.circuit.trace import Trace, function_named, functions, localise, trace
 from frostcore.door import arguments
 from frostcore.errors import FrostError
-from frostcore.faults.edits import damage
-from frostcore.faults.known import fault, faults
+from frostcore.faults.known import broken, faults
 from frostcore.quantity import Quantity
 from frostcore.sheet.model import Sheet
 
@@ -96,10 +93,8 @@ def _add_setup(command: Any) -> None:
 
 
 def _settled(options: argparse.Namespace, sheet: Sheet, *, live: bool) -> Settled:
-    circuit = build(sheet, options.mode, live=live, pulled=tuple(dict.fromkeys(options.pull)))
-    base = settle(circuit)
-    acts = [act for identifier in dict.fromkeys(options.fault) for act in fault(sheet, identifier).acts]
-    return with_fault(base, damage(circuit, acts)) if acts else base
+    pulled = tuple(dict.fromkeys(options.pull))
+    return broken(sheet, options.mode, options.fault, live=live, pulled=pulled)
 
 
 def _reading(reading: Reading) -> dict[str, Any]:

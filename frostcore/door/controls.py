@@ -98,7 +98,7 @@ def _thermostat(options: argparse.Namespace) -> dict[str, Any]:
                 "expected": verdict.expected,
                 "can_judge": verdict.can_judge,
                 "verdict": str(verdict.verdict),
-                "text": verdict.text,
+                "text": verdict.reason,
             }
             for verdict in verdicts
         ],

@@ -72,7 +72,7 @@ def _heater(options: argparse.Namespace) -> dict[str, Any]:
         "volts": volts,
         "expected_ohms": asdict(verdict.band),
         "verdict": str(verdict.verdict),
-        "text": verdict.text,
+        "text": verdict.reason,
         "questions": [question.text for question in verdict.questions],
     }
 
@@ -107,7 +107,7 @@ def _tacho(options: argparse.Namespace) -> dict[str, Any]:
         "rpm": found.rpm,
         "verdict": str(found.verdict),
         "expected_rpm": asdict(found.band) if found.band else None,
-        "text": found.text,
+        "text": found.reason,
     }
 
 
@@ -127,7 +127,7 @@ def _plug(options: argparse.Namespace) -> dict[str, Any]:
         "amperes": found.amperes,
         "measured": found.measured,
         "verdict": str(found.verdict),
-        "text": found.text,
+        "text": found.reason,
         "draws": [
             {"component": draw.component, "name": draw.name, "watts": draw.watts} for draw in found.draws
         ],

@@ -215,8 +215,8 @@ def verdict_json(verdict: SensorVerdict) -> dict[str, Any]:
         "implied_celsius": verdict.implied_celsius,
         "error_kelvin": verdict.error_kelvin,
         "extrapolated": verdict.extrapolated,
-        "consequence": verdict.consequence,
-        "reasons": list(verdict.reasons),
+        "consequence": verdict.reason,
+        "reasons": list(verdict.why),
         "questions": [question_json(question) for question in verdict.questions],
     }
 

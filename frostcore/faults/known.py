@@ -1,13 +1,15 @@
 """Every single fault a unit can have, from the catalogue and the sheet."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from frostcore.circuit.build import build
 from frostcore.circuit.element import Circuit, CircuitError
+from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.settle import Settled
 from frostcore.faults.catalogue import BOARD_ROWS, ROWS, WIRE_ROWS, BoardRow
-from frostcore.faults.edits import Act, Bridged, Commanded, Forced, InSeries, Opened
+from frostcore.faults.edits import Act, Bridged, Commanded, Forced, InSeries, Opened, damage
 from frostcore.sheet.electrical import EARTH, Board
 from frostcore.sheet.model import ComponentKind, Sheet
 
@@ -50,6 +52,18 @@ def fault(sheet: Sheet, identifier: str) -> Fault:
         )
         raise CircuitError(message)
     return known[identifier]
+
+
+def broken(
+    sheet: Sheet, mode: str, identifiers: Iterable[str], *, live: bool = True, pulled: tuple[str, ...] = ()
+) -> Settled:
+    """The unit settled in a mode with these faults, healthy with none; CircuitError for unknown names."""
+    circuits = circuits_of(sheet)
+    base = circuits.scene(mode, live=live, pulled=pulled)
+    acts = [act for identifier in dict.fromkeys(identifiers) for act in fault(sheet, identifier).acts]
+    if not acts:
+        return base
+    return circuits.scene(mode, live=live, pulled=pulled, damage=damage(base.circuit, acts))
 
 
 def _weighed(sheet: Sheet, item: Fault) -> Fault:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension, Quantity, State, format_ohms, format_value
-from frostcore.verdict import Band, Question, Verdict
+from frostcore.verdict import Band, Judged, Question, Verdict
 
 DEFROST_WATTS = (100.0, 700.0)
 """What defrost heaters of household units are rated at."""
@@ -19,8 +19,8 @@ METER = 0.01
 LEADS_OHMS = 0.3
 
 
-@dataclass(frozen=True)
-class HeaterVerdict:
+@dataclass(frozen=True, kw_only=True)
+class HeaterVerdict(Judged):
     """A heater at a mains voltage: R, P and I, the band they were judged by, the verdict, and what to
     ask."""
 
@@ -29,9 +29,6 @@ class HeaterVerdict:
     amperes: float | None
     volts: float
     band: Band
-    verdict: Verdict
-    text: str
-    questions: tuple[Question, ...] = ()
 
 
 def plausible_ohms(volts: float) -> tuple[float, float]:
@@ -65,17 +62,19 @@ def judge_heater(
             "Open: nothing heats. Measure heater, thermal fuse and bimetal one by one; a warm bimetal is open"
             " by right."
         )
-        return HeaterVerdict(None, 0.0, 0.0, volts, band, Verdict.OPEN, text)
+        return HeaterVerdict(
+            ohms=None, watts=0.0, amperes=0.0, volts=volts, band=band, verdict=Verdict.OPEN, reason=text
+        )
     value = ohms.value or 0.0
     if ohms.state is State.SHORT or value < 1.0:
         return HeaterVerdict(
-            value,
-            None,
-            None,
-            volts,
-            band,
-            Verdict.SHORT,
-            "Shorted, or the leads touch: a heater never reads so low. Don't switch it on.",
+            ohms=value,
+            watts=None,
+            amperes=None,
+            volts=volts,
+            band=band,
+            verdict=Verdict.SHORT,
+            reason="Shorted, or the leads touch: a heater never reads so low. Don't switch it on.",
         )
     watts, amperes = volts**2 / value, volts / value
     questions: tuple[Question, ...] = ()
@@ -107,7 +106,16 @@ def judge_heater(
         Verdict.HIGH: "too weak: the wire thins, or a joint in the loop is bad",
         Verdict.LOW: "too strong: turns bridged, or another load lies across it",
     }[verdict]
-    return HeaterVerdict(value, watts, amperes, volts, band, verdict, f"{at}: {words}.", questions)
+    return HeaterVerdict(
+        ohms=value,
+        watts=watts,
+        amperes=amperes,
+        volts=volts,
+        band=band,
+        verdict=verdict,
+        reason=f"{at}: {words}.",
+        questions=questions,
+    )
 
 
 def heater_by_watts(volts: float, watts: float) -> tuple[float, float]:
@@ -118,21 +126,15 @@ def heater_by_watts(volts: float, watts: float) -> tuple[float, float]:
     return volts**2 / watts, watts / volts
 
 
-@dataclass(frozen=True)
-class WindingsVerdict:
+@dataclass(frozen=True, kw_only=True)
+class WindingsVerdict(Judged):
     """Compressor windings judged: the verdict, each finding with its own verdict, and what the terminals
     are where that follows."""
 
-    verdict: Verdict
     findings: tuple[tuple[Verdict, str], ...]
     terminals: dict[str, str]
     run_ohms: float | None = None
     start_ohms: float | None = None
-
-    @property
-    def text(self) -> str:
-        """All findings in one line."""
-        return " ".join(text for _, text in self.findings)
 
 
 def _earth(earth: Quantity | None) -> tuple[tuple[Verdict, str], ...]:
@@ -195,7 +197,12 @@ def judge_three_phase(
         else:
             findings = ((Verdict.IN_BAND, f"{words}: {spread * 100:.1f} % apart, balanced."),)
     findings = (*findings, *_earth(earth))
-    return WindingsVerdict(_overall(findings), findings, {})
+    return WindingsVerdict(
+        verdict=_overall(findings),
+        findings=findings,
+        terminals={},
+        reason=" ".join(text for _, text in findings),
+    )
 
 
 def judge_single_phase(
@@ -209,7 +216,12 @@ def judge_single_phase(
     dead = _dead((ab, bc, ac), ("A–B", "B–C", "A–C"))
     if dead:
         findings = (*dead, *_earth(earth))
-        return WindingsVerdict(_overall(findings), findings, {})
+        return WindingsVerdict(
+            verdict=_overall(findings),
+            findings=findings,
+            terminals={},
+            reason=" ".join(text for _, text in findings),
+        )
     ohms = {"AB": ab.value or 0.0, "BC": bc.value or 0.0, "AC": ac.value or 0.0}
     largest = max(ohms, key=lambda name: ohms[name])
     common = next(letter for letter in "ABC" if letter not in largest)
@@ -242,22 +254,20 @@ def judge_single_phase(
         )
     findings = (*findings, *_earth(earth))
     return WindingsVerdict(
-        _overall(findings),
-        findings,
-        {"common": common, "run": run, "start": start},
-        to_common[run],
-        to_common[start],
+        verdict=_overall(findings),
+        findings=findings,
+        terminals={"common": common, "run": run, "start": start},
+        run_ohms=to_common[run],
+        start_ohms=to_common[start],
+        reason=" ".join(text for _, text in findings),
     )
 
 
-@dataclass(frozen=True)
-class SpeedVerdict:
+@dataclass(frozen=True, kw_only=True)
+class SpeedVerdict(Judged):
     """A fan's speed from its tachometer, against its rating where one is known."""
 
     rpm: float
-    verdict: Verdict
-    band: Band | None
-    text: str
 
 
 def judge_speed(
@@ -273,10 +283,10 @@ def judge_speed(
     rpm = 60 * hertz / pulses
     if not rated_rpm:
         return SpeedVerdict(
-            rpm,
-            Verdict.UNCLEAR if rpm else Verdict.OPEN,
-            None,
-            (
+            rpm=rpm,
+            verdict=Verdict.UNCLEAR if rpm else Verdict.OPEN,
+            band=None,
+            reason=(
                 f"{rpm:.0f} rpm. Without a rated speed this only shows that it turns."
                 if rpm
                 else "No pulses: still, or no speed signal."
@@ -285,11 +295,13 @@ def judge_speed(
     band = Band(rated_rpm * (1 - tolerance), rated_rpm, rated_rpm * (1 + tolerance))
     if rpm == 0:
         return SpeedVerdict(
-            rpm,
-            Verdict.OPEN,
-            band,
-            "No pulses. See whether it turns: turning without pulses is a dead tachometer or its wire; still"
-            " is the fan, its supply or its command.",
+            rpm=rpm,
+            verdict=Verdict.OPEN,
+            band=band,
+            reason=(
+                "No pulses. See whether it turns: turning without pulses is a dead tachometer or its wire;"
+                " still is the fan, its supply or its command."
+            ),
         )
     verdict = band.verdict(rpm)
     words = {
@@ -297,4 +309,6 @@ def judge_speed(
         Verdict.LOW: "too slow: stiff bearing, ice, or low volts",
         Verdict.HIGH: "too fast: no load on the blades, or other pulses a turn than thought",
     }[verdict]
-    return SpeedVerdict(rpm, verdict, band, f"{rpm:.0f} rpm for {rated_rpm:.0f} rated: {words}.")
+    return SpeedVerdict(
+        rpm=rpm, verdict=verdict, band=band, reason=f"{rpm:.0f} rpm for {rated_rpm:.0f} rated: {words}."
+    )

@@ -9,7 +9,7 @@ from itertools import pairwise
 
 from frostcore.errors import FrostError
 from frostcore.quantity import Quantity, State, format_ohms
-from frostcore.verdict import Band, Verdict
+from frostcore.verdict import Band, Judged, Verdict
 
 DEFAULT_TOLERANCE = 0.20
 STOP_SHARE = 0.03
@@ -20,19 +20,13 @@ JUMP_SHARE = 0.25
 """A step in the sweep is a jump when it is this many times the usual step and this share of the whole."""
 
 
-@dataclass(frozen=True)
-class PotVerdict:
+@dataclass(frozen=True, kw_only=True)
+class PotVerdict(Judged):
     """The judgement on a potentiometer: overall, each part (name, verdict, words), and the band end to
     end."""
 
-    verdict: Verdict
     band: Band
     parts: tuple[tuple[str, Verdict, str], ...]
-
-    @property
-    def text(self) -> str:
-        """All parts in words."""
-        return " ".join(words for _, _, words in self.parts)
 
 
 def judge_potentiometer(
@@ -74,7 +68,9 @@ def judge_potentiometer(
                 ),
             )
         )
-    return PotVerdict(overall, band, tuple(parts))
+    return PotVerdict(
+        verdict=overall, band=band, parts=tuple(parts), reason=" ".join(words for _, _, words in parts)
+    )
 
 
 def _end_to_end(reading: Quantity, band: Band) -> tuple[Verdict, str]:

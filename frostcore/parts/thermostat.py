@@ -12,7 +12,7 @@ from enum import StrEnum
 
 from frostcore.errors import FrostError
 from frostcore.quantity import Quantity, State, celsius_from_fahrenheit, format_celsius, format_ohms
-from frostcore.verdict import Verdict
+from frostcore.verdict import Judged, Verdict
 
 CLOSED_OHMS = 2.0
 """A closed contact with its leads reads at most this."""
@@ -57,8 +57,8 @@ class Rating:
         return self.differential if self.unit == "°C" else self.differential / 1.8
 
 
-@dataclass(frozen=True)
-class ContactVerdict:
+@dataclass(frozen=True, kw_only=True)
+class ContactVerdict(Judged):
     """The judgement under one reading of the stamp.
 
     ``expected`` is ``closed``, ``open`` or ``either``; ``can_judge`` is False for either.
@@ -69,8 +69,6 @@ class ContactVerdict:
     closes_celsius: float
     expected: str
     can_judge: bool
-    verdict: Verdict
-    text: str
 
 
 def judge_contact(
@@ -82,13 +80,13 @@ def judge_contact(
     closed = reading.state is State.SHORT or (reading.state is State.VALUE and reading.value <= CLOSED_OHMS)
     if reading.state is State.VALUE and reading.value > CLOSED_OHMS:
         return ContactVerdict(
-            rating,
-            opens,
-            _closes(kind, rating),
-            _expected(kind, rating, celsius, margin),
-            True,
-            Verdict.HIGH,
-            (
+            rating=rating,
+            opens_celsius=opens,
+            closes_celsius=_closes(kind, rating),
+            expected=_expected(kind, rating, celsius, margin),
+            can_judge=True,
+            verdict=Verdict.HIGH,
+            reason=(
                 f"{format_ohms(reading.value)} is neither closed nor open: a burnt contact, or another part"
                 " lies in the path. Pull its plug and measure again."
             ),
@@ -97,17 +95,25 @@ def judge_contact(
     if kind is ContactKind.THERMAL_FUSE:
         if not closed:
             return ContactVerdict(
-                rating,
-                opens,
-                opens,
-                "closed",
-                True,
-                Verdict.OPEN,
-                "Open: the fuse has blown, at whatever temperature it is now; it never resets. Find what"
-                " overheated it, and never bypass it.",
+                rating=rating,
+                opens_celsius=opens,
+                closes_celsius=opens,
+                expected="closed",
+                can_judge=True,
+                verdict=Verdict.OPEN,
+                reason=(
+                    "Open: the fuse has blown, at whatever temperature it is now; it never resets. Find what"
+                    " overheated it, and never bypass it."
+                ),
             )
         return ContactVerdict(
-            rating, opens, opens, "closed", True, Verdict.IN_BAND, "Closed, as a thermal fuse must be."
+            rating=rating,
+            opens_celsius=opens,
+            closes_celsius=opens,
+            expected="closed",
+            can_judge=True,
+            verdict=Verdict.IN_BAND,
+            reason="Closed, as a thermal fuse must be.",
         )
     closes = _closes(kind, rating)
     at = format_celsius(celsius)
@@ -118,48 +124,56 @@ def judge_contact(
             else f"bring it above {format_celsius(closes + margin)} or below {format_celsius(opens - margin)}"
         )
         return ContactVerdict(
-            rating,
-            opens,
-            closes,
-            expected,
-            False,
-            Verdict.UNCLEAR,
-            f"At {at} it may be open or closed, so this proves nothing: {where}.",
+            rating=rating,
+            opens_celsius=opens,
+            closes_celsius=closes,
+            expected=expected,
+            can_judge=False,
+            verdict=Verdict.UNCLEAR,
+            reason=f"At {at} it may be open or closed, so this proves nothing: {where}.",
         )
     if kind is ContactKind.BIMETAL and expected == "open" and not closed:
         text = (
             f"Open at {at}, as it should be: a bimetal closes only below {format_celsius(closes)}. A warm"
             " bimetal that reads open is not a fault; chill it to see it close."
         )
-        return ContactVerdict(rating, opens, closes, expected, False, Verdict.UNCLEAR, text)
+        return ContactVerdict(
+            rating=rating,
+            opens_celsius=opens,
+            closes_celsius=closes,
+            expected=expected,
+            can_judge=False,
+            verdict=Verdict.UNCLEAR,
+            reason=text,
+        )
     if closed == (expected == "closed"):
         return ContactVerdict(
-            rating,
-            opens,
-            closes,
-            expected,
-            True,
-            Verdict.IN_BAND,
-            f"{expected.capitalize()} at {at}, as it should be.",
+            rating=rating,
+            opens_celsius=opens,
+            closes_celsius=closes,
+            expected=expected,
+            can_judge=True,
+            verdict=Verdict.IN_BAND,
+            reason=f"{expected.capitalize()} at {at}, as it should be.",
         )
     if closed:
         return ContactVerdict(
-            rating,
-            opens,
-            closes,
-            expected,
-            True,
-            Verdict.SHORT,
-            f"Closed at {at} where it must be open: welded or stuck.",
+            rating=rating,
+            opens_celsius=opens,
+            closes_celsius=closes,
+            expected=expected,
+            can_judge=True,
+            verdict=Verdict.SHORT,
+            reason=f"Closed at {at} where it must be open: welded or stuck.",
         )
     return ContactVerdict(
-        rating,
-        opens,
-        closes,
-        expected,
-        True,
-        Verdict.OPEN,
-        f"Open at {at} where it must be closed: it has failed open.",
+        rating=rating,
+        opens_celsius=opens,
+        closes_celsius=closes,
+        expected=expected,
+        can_judge=True,
+        verdict=Verdict.OPEN,
+        reason=f"Open at {at} where it must be closed: it has failed open.",
     )
 
 

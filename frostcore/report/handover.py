@@ -12,13 +12,13 @@ from frostcore.tape.entries import (
     SUPPLY_HISTORY,
     CallTaken,
     CodeSeen,
-    MeterRead,
     Outcome,
     PartFitted,
     PlateRead,
-    SensorRead,
+    ReadingTaken,
 )
-from frostcore.tape.looks import look
+from frostcore.tape.looks import answered
+from frostcore.tape.reading import sensor_of
 from frostcore.tape.standing import Slip, Standing, thermometer_places
 from frostcore.verdict import Verdict
 
@@ -65,24 +65,24 @@ def handover(standing: Standing) -> Report:
     sheet, outcome = standing.sheet, standing.outcome
     found = [f"The display showed {seen.shown}{_meaning(standing, seen)}." for seen in standing.codes]
     found += [
-        f"{thermometer_places(sheet)[body.place]}: {body.temperature.text} by thermometer."
+        f"{thermometer_places(sheet).get(body.place, body.place)}: {body.temperature.text} by thermometer."
         for body in standing.temperatures.values()
     ]
     found += [
-        f"{look(body.look).name}: {look(body.look).answer(body.answer).text}."
-        for body in standing.observations.values()
-        if look(body.look).answer(body.answer).odd
+        f"{seen.name}: {seen.text}."
+        for seen in (answered(body.look, body.answer) for body in standing.observations.values())
+        if seen.odd
     ]
     fitted = [slip.entry.body for slip in standing.effective if isinstance(slip.entry.body, PartFitted)]
     done = [
-        f"Fitted: {sheet.component(body.component).name}{f' ({body.note})' if body.note else ''}."
+        f"Fitted: {sheet.part_name(body.component)}{f' ({body.note})' if body.note else ''}."
         for body in fitted
     ]
     proven: tuple[str, ...] = ()
     unproven, recheck = "", None
     if outcome:
         if outcome.cause:
-            found.append(f"Cause: {sheet.component(outcome.cause).name}.")
+            found.append(f"Cause: {sheet.part_name(outcome.cause)}.")
         if outcome.done:
             done.append(outcome.done)
         proven = tuple(text for identifier, text in PROOFS if identifier in outcome.proofs)
@@ -113,35 +113,33 @@ def handover(standing: Standing) -> Report:
 
 
 def _reading(standing: Standing, slip: Slip) -> ReportReading | None:
-    """A slip's line among the measurements, None for slips that measure nothing."""
-    body, sheet = slip.entry.body, standing.sheet
-    if isinstance(body, SensorRead):
-        verdict = standing.verdicts[slip.entry.id]
-        should_be = f"{format_ohms(verdict.band.low)} to {format_ohms(verdict.band.high)}"
-        return ReportReading(
-            f"{sheet.sensor_name(sheet.sensor(body.sensor))}, at {body.temperature.text}",
-            slip.entry.at,
-            body.resistance.text,
-            should_be,
-            verdict.verdict,
-        )
-    if isinstance(body, MeterRead):
-        found = standing.meter_verdicts[slip.entry.id]
-        function = next((item.name for item in circuits_of(sheet).functions if item.id == body.function), "")
-        name = (
-            f"{function + ', ' if function else ''}{body.red} to {body.black},"
-            f" {sheet.mode(body.mode).name.lower()}"
-        )
-        return ReportReading(
-            name, slip.entry.at, body.value.text, found.expected.band or found.expected.text, found.verdict
-        )
-    return None
+    """A slip's line among the measurements, None for slips that measure nothing or can't be judged."""
+    body, sheet = slip.entry.body, slip.moment.sheet
+    judged = standing.judged_reading(slip)
+    if not isinstance(body, ReadingTaken) or judged is None:
+        return None
+    sensor = sensor_of(sheet, body)
+    if judged.by_curve and sensor:
+        band = judged.by_curve.band
+        name = f"{sheet.sensor_name(sensor)}, at {judged.by_curve.point.temperature.text}"
+        should_be = f"{format_ohms(band.low)} to {format_ohms(band.high)}"
+        shown = judged.by_curve.point.resistance.text
+        return ReportReading(name, slip.entry.at, shown, should_be, judged.verdict)
+    function = next((item.name for item in circuits_of(sheet).functions if item.id == body.function), "")
+    where = f"{body.red} to {body.black}" if body.red else sheet.sensor_name(sensor) if sensor else ""
+    mode = sheet.mode(body.mode).name.lower() if body.mode else ""
+    name = ", ".join(part for part in (function, where, mode) if part)
+    expected = judged.expected
+    should_be = (expected.band or expected.text) if expected else "not known"
+    return ReportReading(name, slip.entry.at, body.value.text, should_be, judged.verdict)
 
 
 def _meaning(standing: Standing, seen: CodeSeen) -> str:
     if not seen.code:
         return ", which is not on the sheet"
-    code = standing.sheet.code(seen.code)
+    code = next((item for item in standing.sheet.codes if item.id == seen.code), None)
+    if code is None:
+        return ", which is not on the sheet"
     return f": {code.meaning} ({describe(standing.sheet, code.condition)})"
 
 

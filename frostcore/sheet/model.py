@@ -18,6 +18,7 @@ from frostcore.sheet.wiring import Wiring, wire_up
 
 _IDENTIFIER = re.compile(r"[a-z][a-z0-9_]*")
 _SHEET_IDENTIFIER = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
+RESERVED_SHEET_IDS = frozenset({"publish"})
 LONGEST_SHEET_ID = 60
 """A sheet's identifier is its address; longer ones don't fit one."""
 
@@ -29,8 +30,9 @@ def _identifier(value: str) -> None:
 
 
 def squeezed(text: str) -> str:
-    """A model as printed, without the spaces, dashes and cases that plates and papers vary in."""
-    return re.sub(r"[^A-Z0-9]", "", text.upper())
+    """A model as printed, in any script, without the spaces, dashes and cases that plates and papers vary
+    in."""
+    return re.sub(r"[\W_]", "", text.upper())
 
 
 class ComponentKind(StrEnum):
@@ -457,7 +459,8 @@ class Sheet:
     revision_note: str = ""
 
     def __post_init__(self) -> None:
-        if not _SHEET_IDENTIFIER.fullmatch(self.id) or len(self.id) > LONGEST_SHEET_ID:
+        taken = self.id in RESERVED_SHEET_IDS
+        if taken or not _SHEET_IDENTIFIER.fullmatch(self.id) or len(self.id) > LONGEST_SHEET_ID:
             message = (
                 f"“{self.id[:80]}” is no identifier of a sheet; use small letters and digits with dashes"
                 f" between, such as tarnbeck-tb-34, {LONGEST_SHEET_ID} at most"
@@ -484,6 +487,11 @@ class Sheet:
     def component(self, identifier: str) -> Component:
         """The component of that id; KeyError when the sheet has none."""
         return self._by_id["component"][identifier]
+
+    def part_name(self, identifier: str) -> str:
+        """A component's name, or its id where the sheet has none of that id."""
+        found = self._by_id["component"].get(identifier)
+        return found.name if isinstance(found, Component) else identifier
 
     def sensor(self, identifier: str) -> Sensor:
         """The sensor of that id; KeyError when the sheet has none."""

@@ -4,15 +4,18 @@ Each entry's body is one of these frozen values. A body goes to and from a plain
 :mod:`frostcore.document`, told apart by ``kind``.
 """
 
+import re
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 from typing import Any, Literal
 
 from frostcore import document
-from frostcore.curves.verdict import DEFAULT_DOUBT_KELVIN, DEFAULT_METER, Limits, SensorPoint
+from frostcore.curves.verdict import DEFAULT_DOUBT_KELVIN, DEFAULT_METER
 from frostcore.quantity import Quantity
 from frostcore.verdict import Verdict
+
+_DIGEST = re.compile(r"[0-9a-f]{64}")
 
 
 class Power(StrEnum):
@@ -38,14 +41,14 @@ A worn plug or reversed polarity kills a second board.
 
 @dataclass(frozen=True)
 class CallTaken:
-    """The call as it came in: whose unit, the complaint in their words, age, what was replaced before,
-    the supply's history."""
+    """The call as it came in: the complaint in their words, age, what was replaced before, the supply's
+    history.
+
+    Whose unit it is stands apart from the tape, where it can be corrected and erased.
+    """
 
     kind: Literal["call_taken"]
-    customer: str
     complaint: str
-    address: str = ""
-    phone: str = ""
     age_years: float | None = None
     replaced_before: str = ""
     replacement_helped: Literal["", "yes", "for_a_while", "no"] = ""
@@ -110,33 +113,29 @@ class CodeSeen:
 
 
 @dataclass(frozen=True)
-class SensorRead:
-    """A sensor's resistance with its temperature, both as typed and as understood.
+class ReadingTaken:
+    """A reading between two points, or of a sensor, with the setup it was taken in.
 
-    ``kept`` names the questions that were asked and answered with «as typed». ``volts`` is what was read
-    live at the board's pin, from which the resistance was computed; None for a resistance measured
-    unplugged.
+    ``meter`` is the meter's range. ``sensor`` is the sensor it is about, where that is not plain from the
+    points; ``function`` is what was being traced (each empty when nothing). ``mode`` and ``pulled`` are the
+    setup as told with the reading; an empty mode is the one the unit was in, ``pulled`` None says nothing of
+    plugs. ``temperature`` is the thermometer's at the sensor, good to ``doubt_kelvin``; ``accuracy`` is the
+    meter's, a fraction. ``kept`` names the questions answered with «as typed».
     """
 
-    kind: Literal["sensor_read"]
-    sensor: str
-    resistance: Quantity
-    temperature: Quantity
-    doubt_kelvin: float = DEFAULT_DOUBT_KELVIN
-    meter: float = DEFAULT_METER
+    kind: Literal["reading"]
+    meter: Literal["ohm", "vac", "vdc", "vac_loz"]
+    value: Quantity
     red: str = ""
     black: str = ""
+    sensor: str = ""
+    function: str = ""
+    mode: str = ""
+    pulled: tuple[str, ...] | None = None
+    temperature: Quantity | None = None
+    doubt_kelvin: float = DEFAULT_DOUBT_KELVIN
+    accuracy: float = DEFAULT_METER
     kept: tuple[str, ...] = ()
-    volts: Quantity | None = None
-
-    def limits(self, tolerance: float) -> Limits:
-        """The limits this reading was taken under."""
-        return Limits(tolerance, self.doubt_kelvin, self.meter)
-
-    @property
-    def point(self) -> SensorPoint:
-        """Resistance and temperature together."""
-        return SensorPoint(self.resistance, self.temperature)
 
 
 @dataclass(frozen=True)
@@ -169,26 +168,6 @@ class StepDone:
     step: int
     state: Literal["opened", "closed"]
     counted: int | None = None
-
-
-@dataclass(frozen=True)
-class MeterRead:
-    """A reading between two points, with the setup it was taken in: meter position, mode, connectors
-    pulled.
-
-    ``function`` is what was being traced (empty when nothing); ``kept`` names the questions answered with
-    «as typed».
-    """
-
-    kind: Literal["meter_read"]
-    red: str
-    black: str
-    meter: Literal["ohm", "vac", "vdc", "vac_loz"]
-    value: Quantity
-    mode: str
-    pulled: tuple[str, ...] = ()
-    function: str = ""
-    kept: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -283,6 +262,43 @@ class Withdrawn:
     why: str
 
 
+@dataclass(frozen=True)
+class SheetTaken:
+    """From here on the call is worked with another sheet: its id, revision and digest."""
+
+    kind: Literal["sheet_taken"]
+    sheet: str
+    revision: int
+    digest: str
+
+
+@dataclass(frozen=True)
+class Attached:
+    """A file kept with the call: the digest of its bytes, what it is called, its media type and size."""
+
+    kind: Literal["attached"]
+    digest: str
+    name: str
+    media_type: str
+    size: int
+    caption: str = ""
+
+    def __post_init__(self) -> None:
+        if not _DIGEST.fullmatch(self.digest):
+            message = f"“{self.digest[:70]}” is no SHA-256 in hexadecimal"
+            raise ValueError(message)
+
+
+@dataclass(frozen=True)
+class Unreadable:
+    """A stored body that this version can't read: its kind and version, why, and its text as stored."""
+
+    kind: str
+    version: int
+    why: str
+    text: str
+
+
 Body = (
     CallTaken
     | PlateRead
@@ -290,29 +306,31 @@ Body = (
     | Observed
     | TemperatureTaken
     | CodeSeen
-    | SensorRead
+    | ReadingTaken
     | ModeSet
     | PlugMoved
     | StepDone
-    | MeterRead
     | PartFitted
     | Noted
     | Checked
     | Outcome
     | Withdrawn
+    | SheetTaken
+    | Attached
 )
 
 
 @dataclass(frozen=True)
 class Entry:
-    """One slip of the tape: its id, when and by whom, the body, and the id of the entry it corrects (or
-    empty)."""
+    """One slip of the tape: its id, when it was made and by whom, the body, the id of the entry it corrects
+    (or empty), and when it was recorded (None when that was at once)."""
 
     id: str
     at: datetime
     by: str
-    body: Body
+    body: Body | Unreadable
     supersedes: str = ""
+    recorded: datetime | None = None
 
 
 @dataclass(frozen=True)
@@ -321,7 +339,7 @@ class _Envelope:
 
 
 def body_from_document(data: Any) -> Body:
-    """A body from its plain document; raises SheetError naming what is wrong."""
+    """A body from its plain document in the present version; raises SheetError naming what is wrong."""
     return document.read(_Envelope, {"body": data}).body
 
 

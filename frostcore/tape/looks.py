@@ -164,6 +164,25 @@ LOOKS: tuple[Look, ...] = (
 _BY_ID = {look.id: look for look in LOOKS}
 
 
+@dataclass(frozen=True)
+class Answered:
+    """A look and the answer it got, in words; ``odd`` where a healthy unit does not show it."""
+
+    name: str
+    text: str
+    odd: bool
+
+
+def answered(identifier: str, answer: str) -> Answered:
+    """A look's answer in words; one this version's table has not is said by its ids."""
+    try:
+        found = look(identifier)
+        chosen = found.answer(answer)
+    except KeyError:
+        return Answered(identifier.replace("_", " "), answer.replace("_", " "), odd=False)
+    return Answered(found.name, chosen.text, chosen.odd)
+
+
 def look(identifier: str) -> Look:
     """The look of that id; KeyError when there is none."""
     return _BY_ID[identifier]

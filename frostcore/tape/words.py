@@ -1,15 +1,18 @@
-"""A slip in words, for the tape on screen and on paper."""
+"""A slip in words, for the tape on screen and on paper: one function a kind."""
 
 from dataclasses import dataclass
 
+from frostcore import document
 from frostcore.circuit.meter import MeterRange
 from frostcore.quantity import format_celsius
+from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import (
     PROOFS,
+    Attached,
+    Body,
     CallTaken,
     Checked,
     CodeSeen,
-    MeterRead,
     ModeSet,
     Noted,
     Observed,
@@ -18,20 +21,24 @@ from frostcore.tape.entries import (
     PlateRead,
     PlugMoved,
     PowerSet,
-    SensorRead,
+    ReadingTaken,
+    SheetTaken,
     StepDone,
     TemperatureTaken,
+    Unreadable,
     Withdrawn,
 )
 from frostcore.tape.looks import look
+from frostcore.tape.reading import JudgedReading, sensor_of
 from frostcore.tape.standing import Slip, Standing, thermometer_places
+from frostcore.verdict import Verdict
 
 
 @dataclass(frozen=True)
 class SlipWords:
     """A slip's parts: what it is about, the main figure or word, what was typed for it, and the rest.
 
-    ``odd`` marks what a healthy unit does not show.
+    ``odd`` marks what a healthy unit does not show; ``raw`` is the text of what can't be read.
     """
 
     title: str
@@ -40,111 +47,151 @@ class SlipWords:
     detail: str = ""
     points: str = ""
     odd: bool = False
+    raw: str = ""
 
 
-def words(standing: Standing, slip: Slip) -> SlipWords:
-    """The words of one slip."""
-    sheet, body = standing.sheet, slip.entry.body
-    match body:
-        case CallTaken():
-            return SlipWords("Call", body.customer, detail=f"“{body.complaint}”")
-        case PlateRead():
-            parts = (
-                body.serial and f"serial {body.serial}",
-                body.mains_volts and f"{body.mains_volts:g} V",
-                body.mains_hertz and f"{body.mains_hertz:g} Hz",
-                body.refrigerant,
-            )
-            return SlipWords("Rating plate", body.model, detail=", ".join(part for part in parts if part))
-        case PowerSet():
-            return SlipWords("Power", "UNPLUGGED" if body.state == "unplugged" else "LIVE")
-        case Observed():
-            answer = look(body.look).answer(body.answer)
-            return SlipWords(look(body.look).name, answer.text, detail=body.note, odd=answer.odd)
-        case TemperatureTaken():
-            return SlipWords(
-                thermometer_places(sheet)[body.place],
-                format_celsius(body.temperature.value),
-                body.temperature.typed,
-                "by thermometer",
-            )
-        case CodeSeen():
-            code = sheet.code(body.code) if body.code else None
-            lamps = f"; lamps lit: {', '.join(body.lamps)}" if body.lamps else ""
-            return SlipWords(
-                "Code", body.shown, detail=(code.meaning if code else "not on this sheet") + lamps, odd=True
-            )
-        case SensorRead():
-            verdict = standing.verdicts[slip.entry.id]
-            name = sheet.sensor_name(sheet.sensor(body.sensor))
-            points = " to ".join(point for point in (body.red, body.black) if point)
-            kept = ", kept as typed when asked" if body.kept else ""
-            if body.volts:
-                points = f"{points}, {body.volts.text} at the board"
-            return SlipWords(
-                name,
-                body.resistance.text,
-                (body.volts or body.resistance).typed,
-                f"at {format_celsius(body.temperature.value)}: {verdict.verdict.label}{kept}",
-                points,
-            )
-        case ModeSet():
-            mode = sheet.mode(body.mode)
-            return SlipWords("Mode entered" if body.state == "entered" else "Mode left", mode.name)
-        case PlugMoved():
-            return SlipWords(
-                "Plug pulled" if body.state == "pulled" else "Plug put back",
-                body.connector,
-                detail=sheet.connector(body.connector).name,
-            )
-        case StepDone():
-            place = sheet.place(body.place)
-            step = place.steps[body.step]
-            counted = step.fasteners if body.counted is None else body.counted
-            count = f"{counted} × {step.fastener}" if counted else ""
-            return SlipWords(
-                "Opened" if body.state == "opened" else "Closed again",
-                place.name,
-                detail=step.do,
-                points=count,
-            )
-        case MeterRead():
-            verdict = standing.meter_verdicts[slip.entry.id]
-            setup = ", ".join(
-                part
-                for part in (
-                    MeterRange(body.meter).label,
-                    sheet.mode(body.mode).name.lower(),
-                    " and ".join(body.pulled) + " pulled" if body.pulled else "",
-                )
-                if part
-            )
-            name = "phantom voltage" if verdict.phantom else verdict.verdict.label
-            kept = ", kept as typed when asked" if body.kept else ""
-            return SlipWords(
-                f"{body.red} to {body.black}",
-                body.value.text,
-                body.value.typed,
-                f"{name}; should be {verdict.expected.text}{kept}",
-                setup,
-            )
-        case PartFitted():
-            return SlipWords("Part fitted", sheet.component(body.component).name, detail=body.note)
-        case Noted():
-            return SlipWords("Note", "", detail=body.text)
-        case Checked():
-            return SlipWords(
-                f"Quick check: {body.check}",
-                body.figure,
-                detail=body.detail,
-                odd=body.verdict not in {"", "in_band", "unclear"},
-            )
-        case Outcome():
-            proofs = ", ".join(text for identifier, text in PROOFS if identifier in body.proofs)
-            return SlipWords(
-                "Outcome",
-                body.result.label,
-                detail=" ".join(part for part in (body.done, f"Proof: {proofs}." if proofs else "") if part),
-            )
-        case Withdrawn():
-            return SlipWords("Taken back", "", detail=body.why)
+def call_taken(standing: Standing, slip: Slip, body: CallTaken) -> SlipWords:
+    """The complaint, in the customer's words."""
+    return SlipWords("Call", "", detail=f"“{body.complaint}”")
+
+
+def plate_read(standing: Standing, slip: Slip, body: PlateRead) -> SlipWords:
+    """Model and what else was read on the plate."""
+    parts = (
+        body.serial and f"serial {body.serial}",
+        body.mains_volts and f"{body.mains_volts:g} V",
+        body.mains_hertz and f"{body.mains_hertz:g} Hz",
+        body.refrigerant,
+    )
+    return SlipWords("Rating plate", body.model, detail=", ".join(part for part in parts if part))
+
+
+def power_set(standing: Standing, slip: Slip, body: PowerSet) -> SlipWords:
+    """The plug's word."""
+    return SlipWords("Power", "UNPLUGGED" if body.state == "unplugged" else "LIVE")
+
+
+def observed(standing: Standing, slip: Slip, body: Observed) -> SlipWords:
+    """The look and its answer."""
+    answer = look(body.look).answer(body.answer)
+    return SlipWords(look(body.look).name, answer.text, detail=body.note, odd=answer.odd)
+
+
+def temperature_taken(standing: Standing, slip: Slip, body: TemperatureTaken) -> SlipWords:
+    """The place and its temperature."""
+    name = thermometer_places(slip.moment.sheet)[body.place]
+    shown = format_celsius(body.temperature.value)
+    return SlipWords(name, shown, body.temperature.typed, "by thermometer")
+
+
+def code_seen(standing: Standing, slip: Slip, body: CodeSeen) -> SlipWords:
+    """What the display showed, and what it means here."""
+    code = slip.moment.sheet.code(body.code) if body.code else None
+    lamps = f"; lamps lit: {', '.join(body.lamps)}" if body.lamps else ""
+    meaning = code.meaning if code else "not on this sheet"
+    return SlipWords("Code", body.shown, detail=meaning + lamps, odd=True)
+
+
+def reading(standing: Standing, slip: Slip, body: ReadingTaken) -> SlipWords:
+    """The reading, what it should be, and the setup it was taken in."""
+    sheet, judged = slip.moment.sheet, standing.judged_reading(slip)
+    sensor = sensor_of(sheet, body)
+    of_sensor = bool(sensor and (body.sensor or (judged and judged.by_curve)))
+    leads = " to ".join(point for point in (body.red, body.black) if point)
+    title = sheet.sensor_name(sensor) if sensor and of_sensor else leads
+    setup = (
+        leads if of_sensor else "",
+        "" if body.meter == "ohm" and of_sensor else MeterRange(body.meter).label,
+        _mode_name(sheet, body.mode),
+        f"{' and '.join(body.pulled)} pulled" if body.pulled else "",
+    )
+    detail = _verdict_words(judged) if judged else "can’t be judged on this sheet"
+    if body.temperature is not None:
+        detail = f"at {format_celsius(body.temperature.value)}: {detail}"
+    kept = ", kept as typed when asked" if body.kept else ""
+    points = ", ".join(part for part in setup if part)
+    return SlipWords(title, body.value.text, body.value.typed, detail + kept, points)
+
+
+def _verdict_words(judged: JudgedReading) -> str:
+    if judged.expected is None:
+        return judged.verdict.label if judged.by_curve else "can’t judge without its temperature"
+    name = "phantom voltage" if judged.phantom else judged.verdict.label
+    return f"{name}; should be {judged.expected.text}"
+
+
+def _mode_name(sheet: Sheet, mode: str) -> str:
+    return sheet.mode(mode).name.lower() if mode else ""
+
+
+def mode_set(standing: Standing, slip: Slip, body: ModeSet) -> SlipWords:
+    """The mode, entered or left."""
+    title = "Mode entered" if body.state == "entered" else "Mode left"
+    return SlipWords(title, slip.moment.sheet.mode(body.mode).name)
+
+
+def plug_moved(standing: Standing, slip: Slip, body: PlugMoved) -> SlipWords:
+    """The connector, pulled or put back."""
+    title = "Plug pulled" if body.state == "pulled" else "Plug put back"
+    return SlipWords(title, body.connector, detail=slip.moment.sheet.connector(body.connector).name)
+
+
+def step_done(standing: Standing, slip: Slip, body: StepDone) -> SlipWords:
+    """The step, and the fasteners counted."""
+    place = slip.moment.sheet.place(body.place)
+    step = place.steps[body.step]
+    counted = step.fasteners if body.counted is None else body.counted
+    count = f"{counted} × {step.fastener}" if counted else ""
+    title = "Opened" if body.state == "opened" else "Closed again"
+    return SlipWords(title, place.name, detail=step.do, points=count)
+
+
+def part_fitted(standing: Standing, slip: Slip, body: PartFitted) -> SlipWords:
+    """The part."""
+    return SlipWords("Part fitted", slip.moment.sheet.component(body.component).name, detail=body.note)
+
+
+def noted(standing: Standing, slip: Slip, body: Noted) -> SlipWords:
+    """The note."""
+    return SlipWords("Note", "", detail=body.text)
+
+
+def checked(standing: Standing, slip: Slip, body: Checked) -> SlipWords:
+    """The quick check and its result."""
+    odd = body.verdict not in {"", Verdict.IN_BAND, Verdict.UNCLEAR}
+    return SlipWords(f"Quick check: {body.check}", body.figure, detail=body.detail, odd=odd)
+
+
+def outcome(standing: Standing, slip: Slip, body: Outcome) -> SlipWords:
+    """How the call ended, and what proves it."""
+    proofs = ", ".join(text for identifier, text in PROOFS if identifier in body.proofs)
+    parts = (body.done, f"Proof: {proofs}." if proofs else "")
+    return SlipWords("Outcome", body.result.label, detail=" ".join(part for part in parts if part))
+
+
+def withdrawn(standing: Standing, slip: Slip, body: Withdrawn) -> SlipWords:
+    """Why something was taken back."""
+    return SlipWords("Taken back", "", detail=body.why)
+
+
+def sheet_taken(standing: Standing, slip: Slip, body: SheetTaken) -> SlipWords:
+    """The sheet the call goes on with."""
+    return SlipWords("Another sheet", f"{body.sheet} r{body.revision}", detail="from here on")
+
+
+def attached(standing: Standing, slip: Slip, body: Attached) -> SlipWords:
+    """The file kept."""
+    size = f"{max(1, round(body.size / 1000))} kB"
+    return SlipWords("File", body.name, detail=body.caption, points=f"{body.media_type}, {size}")
+
+
+def unreadable(body: Unreadable) -> SlipWords:
+    """What this version can't read, as it was stored."""
+    detail = f"This version can’t read it; it counts for nothing. {body.why}"
+    return SlipWords(f"Unreadable: {body.kind}", "", detail=detail, raw=body.text)
+
+
+def unknown_here(body: Body, error: Exception) -> SlipWords:
+    """A slip that names what its sheet, as read by this version, has not."""
+    text = document.canonical(document.write(body))
+    return SlipWords(f"Not on this sheet: {error}", "", detail="Kept as it stands.", raw=text)

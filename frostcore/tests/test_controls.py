@@ -36,7 +36,7 @@ class Potentiometers(TestCase):
             with self.subTest(words):
                 found = self.judge(**change)
                 self.assertEqual(found.verdict, verdict)
-                self.assertIn(words, found.text)
+                self.assertIn(words, found.reason)
 
     def test_turned_the_other_way_it_is_as_good(self):
         self.assertEqual(self.judge(sweep=("9k7", "7k4", "5k", "2k5", "100")).verdict, "in_band")
@@ -56,7 +56,7 @@ class Contacts(TestCase):
     def test_a_warm_bimetal_that_reads_open_is_not_judged(self):
         found = self.judge("bimetal", 21, "OL")
         self.assertEqual((found.verdict, found.can_judge), ("unclear", False))
-        self.assertIn("not a fault", found.text)
+        self.assertIn("not a fault", found.reason)
 
     def test_a_cold_one_must_be_closed_and_a_warm_one_must_not(self):
         self.assertEqual(self.judge("bimetal", -18, "0.2").verdict, "in_band")

@@ -313,7 +313,7 @@ class CheckSheet(unittest.TestCase):
         stated = {
             "red": "CN2.6",
             "black": "CN2.5",
-            "function": "ohm",
+            "meter": "ohm",
             "low": 225,
             "high": 255,
             "pulled": ["CN2"],

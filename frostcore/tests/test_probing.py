@@ -9,7 +9,7 @@ from random import Random
 from frostcore.circuit.faulted import with_fault
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange, expect, points
-from frostcore.diagnosis.guide import Stage, next_step
+from frostcore.diagnosis.guide import next_step
 from frostcore.errors import TapeError
 from frostcore.faults.edits import damage
 from frostcore.faults.known import faults
@@ -20,19 +20,22 @@ from frostcore.report.handover import handover
 from frostcore.sheet.load import load
 from frostcore.tape.entries import (
     CodeSeen,
-    MeterRead,
     ModeSet,
     PlugMoved,
     Power,
+    ReadingTaken,
     StepDone,
     body_from_document,
     body_to_document,
 )
-from frostcore.tape.probing import fault_readings, judge_reading, segment_of, setups_at
-from frostcore.tape.standing import questions_about, stand
-from frostcore.tape.words import words
+from frostcore.tape.kinds import words_of
+from frostcore.tape.moment import Moment
+from frostcore.tape.reading import fault_readings, judge_reading, segment_of, setups_at
+from frostcore.tape.stages import Stage
+from frostcore.tape.standing import stand
+from frostcore.tape.take import questions_about
 from frostcore.tests.demo_sheets import PATHS, SHEETS, demo_sheet
-from frostcore.tests.test_tape import CALL, LIVE, LOOKS, PLATE, UNPLUGGED, reading, tape
+from frostcore.tests.test_tape import CALL, LIVE, LOOKS, PLATE, UNPLUGGED, reading, record, tape
 from frostcore.verdict import Verdict
 
 TB = demo_sheet("Tarnbeck TB-34")
@@ -49,9 +52,21 @@ def read(
     function="defrost_heater",
 ):
     dimension = Dimension.RESISTANCE if meter == "ohm" else Dimension.VOLTAGE
-    return MeterRead(
-        "meter_read", red, black, meter, parse(typed, dimension), mode, tuple(pulled), function, tuple(kept)
+    return ReadingTaken(
+        "reading",
+        meter,
+        parse(typed, dimension),
+        red,
+        black,
+        function=function,
+        mode=mode,
+        pulled=tuple(pulled),
+        kept=tuple(kept),
     )
+
+
+def judged(body):
+    return judge_reading(Moment(TB), body)
 
 
 def standing(*bodies):
@@ -60,23 +75,23 @@ def standing(*bodies):
 
 class Judging(unittest.TestCase):
     def test_a_good_reading_is_in_band(self):
-        self.assertIs(judge_reading(TB, read("231V", mode="defrost")).verdict, Verdict.IN_BAND)
+        self.assertIs(judged(read("231V", mode="defrost")).verdict, Verdict.IN_BAND)
         self.assertIs(
-            judge_reading(TB, read("240", mode="off_cold", meter="ohm", pulled=["CN2"])).verdict,
+            judged(read("240", mode="off_cold", meter="ohm", pulled=["CN2"])).verdict,
             Verdict.IN_BAND,
         )
-        self.assertIs(judge_reading(TB, read("OL", mode="off_warm", meter="ohm")).verdict, Verdict.IN_BAND)
+        self.assertIs(judged(read("OL", mode="off_warm", meter="ohm")).verdict, Verdict.IN_BAND)
 
     def test_a_phantom_is_named_with_what_it_means_and_how_to_confirm_it(self):
-        found = judge_reading(TB, read("104V"))
+        found = judged(read("104V"))
         self.assertTrue(found.phantom)
-        self.assertIn("loop behind it is open", found.text)
-        self.assertIn("low-impedance", found.text)
+        self.assertIn("loop behind it is open", found.reason)
+        self.assertIn("low-impedance", found.reason)
 
     def test_full_mains_on_an_output_that_is_off_is_no_phantom(self):
-        found = judge_reading(TB, read("229V"))
+        found = judged(read("229V"))
         self.assertFalse(found.phantom)
-        self.assertIn("stays on", found.text)
+        self.assertIn("stays on", found.reason)
 
     def test_the_faults_that_fit_a_phantom_are_those_that_open_the_loop(self):
         found = fault_readings(
@@ -114,7 +129,7 @@ class Judging(unittest.TestCase):
 
 class Asking(unittest.TestCase):
     def kinds(self, state, body):
-        return [question.kind for question in questions_about(state, body)]
+        return [question.kind for question in questions_about(state.now, body)]
 
     def test_volts_with_the_plug_out_and_ohms_in_live_are_questioned(self):
         self.assertIn("volts_unplugged", self.kinds(standing(UNPLUGGED), read("230V", mode="defrost")))
@@ -128,19 +143,19 @@ class Asking(unittest.TestCase):
     def test_a_reading_that_fits_a_pulled_plug_is_questioned(self):
         """The sensor alone is 49.4 kΩ; with its plug in, the board's pull-up lies across it."""
         body = read("49.4k", mode="off_cold", meter="ohm", red="CN3.5", black="CN3.6")
-        (question,) = questions_about(standing(UNPLUGGED), body)
+        (question,) = questions_about(standing(UNPLUGGED).now, body)
         self.assertEqual((question.kind, question.field, question.meant), ("pulled", "pulled", "CN3"))
         self.assertIn("fits CN3 pulled", question.text)
         self.assertEqual(
             questions_about(
-                standing(UNPLUGGED),
+                standing(UNPLUGGED).now,
                 read("49.4k", "off_cold", "ohm", "CN3.5", "CN3.6", kept=["pulled:pulled"]),
             ),
             (),
         )
 
     def test_ohms_taken_for_kilohms_are_questioned(self):
-        (question,) = questions_about(standing(UNPLUGGED), read("240k", mode="off_cold", meter="ohm"))
+        (question,) = questions_about(standing(UNPLUGGED).now, read("240k", mode="off_cold", meter="ohm"))
         self.assertEqual((question.kind, question.field, question.meant), ("unit_slip", "value", "240 Ω"))
 
 
@@ -203,12 +218,12 @@ class OnTheTape(unittest.TestCase):
             (StepDone("step_done", "evaporator", 9, "opened"), "no step 10"),
         ):
             with self.assertRaisesRegex(TapeError, told):
-                standing(LIVE, body)
+                record(CALL, PLATE, LIVE, body)
 
     def test_slips_say_points_setup_and_verdict_and_reach_the_report(self):
         body = read("104V", pulled=[])
         state = standing(LIVE, body)
-        line = words(state, state.slips[-1])
+        line = words_of(state, state.slips[-1])
         self.assertEqual(
             (line.title, line.figure, line.points), ("CN2.5 to CN2.6", "104 V", "AC volts, normal, cooling")
         )

@@ -73,24 +73,22 @@ class VerdictsOnReadings(TestCase):
     def test_the_error_is_positive_when_the_board_believes_warmer(self):
         cold, warm = verdict("24k"), verdict("9k")
         self.assertLess(cold.error_kelvin, 0)
-        self.assertIn("undercools: the cabinet settles about 8.9 K too warm", cold.consequence)
+        self.assertIn("undercools: the cabinet settles about 8.9 K too warm", cold.reason)
         self.assertGreater(warm.error_kelvin, 0)
-        self.assertIn("overcools", warm.consequence)
+        self.assertIn("overcools", warm.reason)
         self.assertAlmostEqual(float(NTC.ohms(warm.implied_celsius)), 9000, places=6)
 
     def test_a_ptc_sensor_errs_the_other_way(self):
         self.assertGreater(verdict("1000", curve=PTC, tolerance=0.03).error_kelvin, 0)
-        self.assertIn("far too warm", verdict("OL", curve=PTC).consequence)
-        self.assertIn("far too cold", verdict("OL").consequence)
+        self.assertIn("far too warm", verdict("OL", curve=PTC).reason)
+        self.assertIn("far too cold", verdict("OL").reason)
 
     def test_a_defrost_sensor_that_reads_cold_ends_defrost_late(self):
-        self.assertIn("too late", verdict("24k", role=Role.DEFROST_END).consequence)
+        self.assertIn("too late", verdict("24k", role=Role.DEFROST_END).reason)
 
     def test_a_reading_in_kilohms_typed_without_the_k_is_asked_about(self):
         (question,) = verdict("15.3").questions
-        self.assertEqual(
-            (question.kind, question.field, question.then), ("unit_slip", "resistance", "in_band")
-        )
+        self.assertEqual((question.kind, question.field, question.then), ("unit_slip", "value", "in_band"))
         self.assertEqual(parse(question.meant, Dimension.RESISTANCE).value, 15300)
 
     def test_fahrenheit_taken_for_celsius_is_asked_about_both_ways(self):

@@ -119,7 +119,7 @@ class WrongSheets(TestCase):
             ),
             (
                 lambda d: d["codes"][3]["condition"]["tests"][0].pop("threshold"),
-                "codes[3].condition.tests[0].threshold: a test for “not_above” needs threshold",
+                "codes[3].condition.tests[0].threshold: a test for “not_above” needs a threshold",
             ),
             (lambda d: d["components"].append(d["components"][0]), "“plug” stands twice"),
             (

@@ -13,29 +13,20 @@ from frostcore.quantity import Dimension
 from frostcore.sheet.model import Sheet
 from frostcore.tape import entries
 from frostcore.tape.looks import LOOKS, look
-from frostcore.tape.standing import divider_of, thermometer_places
-from frostline.calls.probe_forms import MeterForm, ModeForm, PlugForm, StepForm
-from frostline.calls.slip_form import SlipForm, answered
+from frostcore.tape.standing import thermometer_places
+from frostcore.tape.take import NOT_ON_SHEET
+from frostline.calls.actions.open_call import Who
+from frostline.calls.models import Customer
+from frostline.calls.probe_forms import ModeForm, PlugForm, ReadingForm, StepForm
+from frostline.calls.slip_form import SlipForm
 from frostline.sheets.models import current_revisions
-from frostline.ui.forms import QuantityField
+from frostline.ui.forms import FrostForm, QuantityField
 
 
 class CallTakenForm(SlipForm):
     """The call as it came in."""
 
-    kind = "call_taken"
-    customer = forms.CharField(
-        label="Customer", max_length=120, widget=forms.TextInput(attrs={"autocomplete": "off"})
-    )
-    address = forms.CharField(
-        label="Address", max_length=200, required=False, widget=forms.TextInput(attrs={"autocomplete": "off"})
-    )
-    phone = forms.CharField(
-        label="Telephone",
-        max_length=40,
-        required=False,
-        widget=forms.TextInput(attrs={"autocomplete": "off", "inputmode": "tel"}),
-    )
+    body = entries.CallTaken
     complaint = forms.CharField(
         label="Complaint, in the customer’s words", max_length=1000, widget=forms.Textarea(attrs={"rows": 2})
     )
@@ -64,25 +55,46 @@ class CallTakenForm(SlipForm):
         widget=forms.CheckboxSelectMultiple,
     )
 
-    def to_body(self) -> entries.CallTaken:
+
+class WhoFields(forms.Form):
+    """Whose unit it is."""
+
+    customer = forms.CharField(
+        label="Customer", max_length=120, widget=forms.TextInput(attrs={"autocomplete": "off"})
+    )
+    address = forms.CharField(
+        label="Address", max_length=200, required=False, widget=forms.TextInput(attrs={"autocomplete": "off"})
+    )
+    phone = forms.CharField(
+        label="Telephone",
+        max_length=40,
+        required=False,
+        widget=forms.TextInput(attrs={"autocomplete": "off", "inputmode": "tel"}),
+    )
+
+    def who(self) -> Who:
+        """The customer; call only on a valid form."""
         data = self.cleaned_data
-        return entries.CallTaken(
-            "call_taken",
-            data["customer"],
-            data["complaint"],
-            data["address"],
-            data["phone"],
-            data["age_years"],
-            data["replaced_before"],
-            data["replacement_helped"],
-            tuple(data["supply_history"]),
-        )
+        return Who(data["customer"], data["address"], data["phone"])
 
 
-class NewCallForm(CallTakenForm):
-    """The call, with the unit it is about."""
+class CustomerForm(WhoFields, FrostForm):
+    """Whose unit it is, to be corrected."""
+
+    @classmethod
+    def of(cls, customer: Customer) -> "CustomerForm":
+        """The form as it stands now."""
+        shown = {"customer": customer.name, "address": customer.address, "phone": customer.phone}
+        return cls(initial=shown)
+
+
+class NewCallForm(WhoFields, CallTakenForm):
+    """The call, with the unit it is about and whose it is."""
 
     revision = forms.ChoiceField(label="Unit")
+    practice = forms.BooleanField(
+        label="Practice: it counts for nothing", required=False, widget=forms.CheckboxInput
+    )
     field_order = ["slip_id", "revision", "customer", "complaint"]
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
@@ -91,7 +103,7 @@ class NewCallForm(CallTakenForm):
         self.fields["revision"].choices = [
             ("", "Choose maker and model"),
             *(
-                (key, f"{revision.sheet}: {revision.content.plate.appliance}")
+                (key, f"{revision.sheet}: {revision.sheet.appliance}")
                 for key, revision in self.revisions.items()
             ),
         ]
@@ -100,7 +112,7 @@ class NewCallForm(CallTakenForm):
 class PlateForm(SlipForm):
     """The rating plate."""
 
-    kind = "plate_read"
+    body = entries.PlateRead
     model = forms.CharField(label="Model, as printed", max_length=60)
     serial = forms.CharField(label="Serial number", max_length=60, required=False)
     mains_volts = QuantityField(Dimension.VOLTAGE, label="Mains", required=False)
@@ -115,21 +127,10 @@ class PlateForm(SlipForm):
     )
     defrost_heater_watts = QuantityField(Dimension.POWER, label="Defrost heater", required=False)
 
-    def to_body(self) -> entries.PlateRead:
-        data = self.cleaned_data
-        volts, hertz, watts = (
-            data[name] and data[name].value for name in ("mains_volts", "mains_hertz", "defrost_heater_watts")
-        )
-        return entries.PlateRead(
-            "plate_read",
-            data["model"],
-            data["serial"],
-            volts,
-            hertz,
-            data["refrigerant"],
-            data["charge_grams"],
-            watts,
-        )
+    def values(self) -> dict[str, Any]:
+        found = super().values()
+        measured = ("mains_volts", "mains_hertz", "defrost_heater_watts")
+        return found | {name: found[name] and found[name].value for name in measured}
 
     @classmethod
     def initial_of(cls, body: entries.PlateRead) -> dict[str, Any]:
@@ -162,19 +163,16 @@ class PlateForm(SlipForm):
 class PowerForm(SlipForm):
     """The plug, out or in."""
 
-    kind = "power_set"
+    body = entries.PowerSet
     state = forms.ChoiceField(
         label="Power", choices=[("unplugged", "UNPLUGGED"), ("live", "LIVE")], widget=forms.RadioSelect
     )
-
-    def to_body(self) -> entries.PowerSet:
-        return entries.PowerSet("power_set", self.cleaned_data["state"])
 
 
 class ObservedForm(SlipForm):
     """One first-look observation."""
 
-    kind = "observed"
+    body = entries.Observed
     look = forms.ChoiceField(label="Look", choices=[(item.id, item.name) for item in LOOKS])
     answer = forms.ChoiceField(
         label="Answer",
@@ -188,16 +186,11 @@ class ObservedForm(SlipForm):
         if shown in {item.id for item in LOOKS}:
             self.fields["answer"].choices = [(answer.id, answer.text) for answer in look(shown).answers]
 
-    def to_body(self) -> entries.Observed:
-        return entries.Observed(
-            "observed", self.cleaned_data["look"], self.cleaned_data["answer"], self.cleaned_data["note"]
-        )
-
 
 class TemperatureForm(SlipForm):
     """A compartment’s temperature."""
 
-    kind = "temperature_taken"
+    body = entries.TemperatureTaken
     place = forms.ChoiceField(label="Where")
     temperature = QuantityField(Dimension.TEMPERATURE, label="Thermometer shows")
 
@@ -205,17 +198,11 @@ class TemperatureForm(SlipForm):
         super().__init__(*arguments, **options)
         self.fields["place"].choices = thermometer_places(self.sheet).items()
 
-    def to_body(self) -> entries.TemperatureTaken:
-        return entries.TemperatureTaken(
-            "temperature_taken", self.cleaned_data["place"], self.cleaned_data["temperature"]
-        )
-
 
 class CodeForm(SlipForm):
     """What the display shows."""
 
-    kind = "code_seen"
-    NOT_ON_SHEET = "-"
+    body = entries.CodeSeen
     shown = forms.CharField(label="The display shows", max_length=40, required=False)
     frames = forms.CharField(required=False, max_length=400, widget=forms.HiddenInput)
     taps = forms.CharField(required=False, max_length=2000, widget=forms.HiddenInput)
@@ -247,132 +234,20 @@ class CodeForm(SlipForm):
 
     def clean_code(self) -> str:
         code = self.cleaned_data["code"]
-        if code and code != self.NOT_ON_SHEET and code not in {item.id for item in self.sheet.codes}:
+        if code and code != NOT_ON_SHEET and code not in {item.id for item in self.sheet.codes}:
             raise forms.ValidationError(
                 f"“{code}” is not a code of the {self.sheet.title}. Choose one of those shown."
             )
         return code
 
-    @property
-    def chosen(self) -> bool:
-        """Whether one of the candidates (or «not on the sheet») was picked."""
-        return bool(self.cleaned_data.get("code"))
-
-    def to_body(self) -> entries.CodeSeen:
-        code = self.cleaned_data["code"]
-        data = self.cleaned_data
-        return entries.CodeSeen(
-            "code_seen",
-            self.seen.shown,
-            "" if code == self.NOT_ON_SHEET else code,
-            data["frames"],
-            data["taps"],
-            tuple(data["lamps"]),
-        )
+    def values(self) -> dict[str, Any]:
+        """What was seen; which code it is, the core decides."""
+        return super().values() | {"shown": self.seen.shown, "code": ""}
 
     @classmethod
     def initial_of(cls, body: entries.CodeSeen) -> dict[str, Any]:
         """Only what was seen: which code that is, is decided anew."""
         return {"shown": body.shown}
-
-
-class SensorForm(SlipForm):
-    """A sensor’s resistance at a temperature."""
-
-    kind = "sensor_read"
-    sensor = forms.ChoiceField(label="Sensor")
-    resistance = QuantityField(Dimension.RESISTANCE, label="Meter shows", required=False)
-    volts = QuantityField(Dimension.VOLTAGE, label="DC volts at the pin", required=False)
-    temperature = QuantityField(Dimension.TEMPERATURE, label="Thermometer shows")
-    doubt = QuantityField(Dimension.TEMPERATURE_DIFFERENCE, label="Thermometer good to", initial="0.5 K")
-    meter = QuantityField(Dimension.FRACTION, label="Meter good to", initial="1 %")
-    red = forms.CharField(label="Red lead", max_length=20, required=False)
-    black = forms.CharField(label="Black lead", max_length=20, required=False)
-    kept = forms.CharField(required=False, widget=forms.HiddenInput)
-    set_power = forms.ChoiceField(
-        required=False,
-        choices=[("", ""), ("unplugged", "unplugged"), ("live", "live")],
-        widget=forms.HiddenInput,
-    )
-
-    def __init__(self, *arguments: Any, **options: Any) -> None:
-        super().__init__(*arguments, **options)
-        for name in ("resistance", "volts"):
-            # Either is needed; which one depends on the form they stand in.
-            self.fields[name].needed = True
-        self.fields["sensor"].choices = [
-            (sensor.id, self.sheet.sensor_name(sensor)) for sensor in self.sheet.sensors
-        ]
-
-    def clean(self) -> dict[str, Any]:
-        cleaned = super().clean()
-        if cleaned.get("volts") is not None and cleaned.get("sensor"):
-            self._resistance_from_volts(cleaned)
-        elif (
-            cleaned.get("resistance") is None
-            and "resistance" not in self.errors
-            and "volts" not in self.errors
-        ):
-            self.add_error(
-                "volts" if "volts" in self.data and "resistance" not in self.data else "resistance",
-                "Nothing typed. Type what the meter shows, such as 2k7 or OL.",
-            )
-        for name, top, example in (("doubt", 50, "0.5 K"), ("meter", 1, "1 %")):
-            if cleaned.get(name) is not None and cleaned[name].value >= top:
-                self.add_error(
-                    name, f"“{cleaned[name].typed}” is too much to judge anything by. Type it like {example}."
-                )
-        for name in ("red", "black"):
-            if cleaned.get(name) and self.sheet.pin(cleaned[name]) is None:
-                self.add_error(
-                    name,
-                    f"There is no pin “{cleaned[name]}” on this sheet. Type connector and number such as"
-                    " CN3.5, or leave it empty.",
-                )
-        return cleaned
-
-    def _resistance_from_volts(self, cleaned: dict[str, Any]) -> None:
-        divider = divider_of(self.sheet, cleaned["sensor"])
-        if divider is None:
-            self.add_error(
-                "volts",
-                "The sheet does not tell this sensor's pull-up. Measure its resistance with the plug out"
-                " instead.",
-            )
-            return
-        try:
-            cleaned["resistance"] = divider.resistance(cleaned["volts"].value)
-        except FrostError as error:
-            self.add_error("volts", str(error))
-
-    def to_body(self) -> entries.SensorRead:
-        data = self.cleaned_data
-        return entries.SensorRead(
-            "sensor_read",
-            data["sensor"],
-            data["resistance"],
-            data["temperature"],
-            data["doubt"].value,
-            data["meter"].value,
-            data["red"],
-            data["black"],
-            answered(self.data),
-            data["volts"],
-        )
-
-    @classmethod
-    def initial_of(cls, body: entries.SensorRead) -> dict[str, Any]:
-        return super().initial_of(body) | {
-            "doubt": f"{body.doubt_kelvin:g} K",
-            "meter": f"{body.meter * 100:g} %",
-            "kept": " ".join(body.kept),
-        }
-
-
-class CheckedForm(SlipForm):
-    """A quick check filed here; it can be taken back, not rewritten."""
-
-    kind = "checked"
 
 
 class _ComponentForm(SlipForm):
@@ -392,29 +267,23 @@ class _ComponentForm(SlipForm):
 class PartFittedForm(_ComponentForm):
     """A part fitted."""
 
-    kind = "part_fitted"
+    body = entries.PartFitted
     component_field, none_label = "component", "Choose the part"
     component = forms.ChoiceField(label="Part")
     note = forms.CharField(label="Remark", max_length=300, required=False)
-
-    def to_body(self) -> entries.PartFitted:
-        return entries.PartFitted("part_fitted", self.cleaned_data["component"], self.cleaned_data["note"])
 
 
 class NoteForm(SlipForm):
     """A note."""
 
-    kind = "noted"
+    body = entries.Noted
     text = forms.CharField(label="Note", max_length=1000, widget=forms.Textarea(attrs={"rows": 2}))
-
-    def to_body(self) -> entries.Noted:
-        return entries.Noted("noted", self.cleaned_data["text"])
 
 
 class OutcomeForm(_ComponentForm):
     """How the call ended."""
 
-    kind = "outcome"
+    body = entries.Outcome
     component_field, none_label = "cause", "not known"
     result = forms.ChoiceField(
         label="How did it end?",
@@ -449,26 +318,16 @@ class OutcomeForm(_ComponentForm):
             self.add_error("done", "Say in a line what was done; it stands on the customer’s report.")
         return cleaned
 
-    def to_body(self) -> entries.Outcome:
-        data = self.cleaned_data
-        return entries.Outcome(
-            "outcome",
-            entries.Result(data["result"]),
-            data["done"],
-            data["cause"],
-            tuple(data["proofs"]),
-            data["recheck_days"],
-        )
+    def values(self) -> dict[str, Any]:
+        found = super().values()
+        return found | {"result": entries.Result(found["result"])}
 
 
 class WithdrawForm(SlipForm):
     """A slip taken back."""
 
-    kind = "withdrawn"
+    body = entries.Withdrawn
     why = forms.CharField(label="Why is it taken back?", max_length=200)
-
-    def to_body(self) -> entries.Withdrawn:
-        return entries.Withdrawn("withdrawn", self.cleaned_data["why"])
 
 
 FORMS: dict[str, type[SlipForm]] = {
@@ -480,12 +339,10 @@ FORMS: dict[str, type[SlipForm]] = {
         ObservedForm,
         TemperatureForm,
         CodeForm,
-        SensorForm,
         ModeForm,
         PlugForm,
         StepForm,
-        MeterForm,
-        CheckedForm,
+        ReadingForm,
         PartFittedForm,
         NoteForm,
         OutcomeForm,

@@ -1,6 +1,7 @@
-"""A call and its append-only tape.
+"""A call, its append-only tape, whose unit it is, and the index that lists and searches go by.
 
-What follows from the tape is computed by the core, never stored.
+What follows from the tape is computed by the core, never stored. The index is the one exception: a few
+columns an action keeps beside the tape and a command makes anew (docs/decisions/0008).
 """
 
 import uuid
@@ -9,18 +10,54 @@ from django.conf import settings
 from django.db import models
 from django.urls import reverse
 
-from frostcore.tape import entries as core
-from frostcore.tape.standing import Standing, stand
 from frostline.sheets.models import Revision
 from frostline.ui.immutable import ImmutableModel
 
 
+class Customer(models.Model):
+    """Whose unit it is: the only part of a call that can be corrected in place, and erased on request."""
+
+    name = models.CharField(max_length=120)
+    address = models.CharField(max_length=200, blank=True)
+    phone = models.CharField(max_length=40, blank=True)
+    erased_at = models.DateTimeField(null=True, blank=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def erased(self) -> bool:
+        """Whether it was erased on request."""
+        return self.erased_at is not None
+
+
+class CustomerChange(ImmutableModel):
+    """That a customer's entry was corrected or erased, by whom and when; never what stood there."""
+
+    customer = models.ForeignKey(Customer, on_delete=models.PROTECT, related_name="changes")
+    what = models.CharField(max_length=20, choices=[("corrected", "corrected"), ("erased", "erased")])
+    fields = models.CharField(max_length=60)
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["at"]
+
+    def __str__(self) -> str:
+        return f"{self.customer_id} {self.what}: {self.fields}"
+
+
 class Call(ImmutableModel):
-    """One visit to one unit, worked with one revision of its sheet."""
+    """One visit to one unit, begun with one revision of its sheet.
+
+    A practice call is worked like any other and counts for nothing.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     number = models.PositiveIntegerField(unique=True)
     revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="calls")
+    customer = models.ForeignKey(Customer, on_delete=models.PROTECT, related_name="calls")
+    practice = models.BooleanField(default=False)
     opened_at = models.DateTimeField()
     opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
 
@@ -33,27 +70,22 @@ class Call(ImmutableModel):
     def get_absolute_url(self) -> str:
         return reverse("calls:call", args=[self.pk])
 
-    def tape(self) -> tuple[core.Entry, ...]:
-        """The tape as the core knows it, oldest first."""
-        return tuple(slip.to_core() for slip in sorted(self.slips.all(), key=lambda slip: slip.position))
-
-    def standing(self) -> Standing:
-        """Where the call stands, from its tape and its sheet."""
-        return stand(self.revision.content, self.tape())
-
 
 class Slip(ImmutableModel):
-    """One entry of a tape.
+    """One entry of a tape, as it was recorded. Its id is made with the form, so that a form sent twice
+    records once.
 
-    Its id is made with the form, so that a form sent twice records once.
+    ``at`` is when it was made, ``recorded_at`` when it got here; ``version`` is that of the body's kind.
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     call = models.ForeignKey(Call, on_delete=models.PROTECT, related_name="slips")
     position = models.PositiveIntegerField()
     kind = models.CharField(max_length=40)
+    version = models.PositiveSmallIntegerField(default=1)
     body = models.JSONField()
     at = models.DateTimeField()
+    recorded_at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     supersedes = models.OneToOneField(
         "self", null=True, blank=True, on_delete=models.PROTECT, related_name="superseded_by"
@@ -66,19 +98,42 @@ class Slip(ImmutableModel):
     def __str__(self) -> str:
         return f"{self.call}, slip {self.position}: {self.kind}"
 
-    def to_core(self) -> core.Entry:
-        """The entry as the core knows it."""
-        return core.Entry(
-            str(self.pk),
-            self.at,
-            self.by.shown_name,
-            core.body_from_document(self.body),
-            str(self.supersedes_id or ""),
-        )
+
+class CallIndex(models.Model):
+    """What lists show of a call without replaying its tape.
+
+    Kept by the action that records, made anew by ``manage.py rebuild_index``.
+    """
+
+    call = models.OneToOneField(Call, primary_key=True, on_delete=models.PROTECT, related_name="index")
+    number = models.PositiveIntegerField(unique=True)
+    is_open = models.BooleanField()
+    unit = models.CharField(max_length=170)
+    model = models.CharField(max_length=60, blank=True)
+    serial = models.CharField(max_length=60, blank=True)
+    complaint = models.CharField(max_length=120, blank=True)
+    stage = models.CharField(max_length=12)
+    act = models.CharField(max_length=120)
+    result = models.CharField(max_length=40, blank=True)
+    slips = models.PositiveIntegerField()
+    last_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["-number"]
+        indexes = [models.Index(fields=["is_open", "-number"], name="call_index_open")]
+
+    def __str__(self) -> str:
+        return f"call {self.number}: {self.act}"
 
 
-def calls_with_tapes() -> models.QuerySet[Call]:
-    """Calls, newest first, with everything their standing needs fetched in a few queries."""
-    return Call.objects.select_related("revision__sheet", "opened_by").prefetch_related(
-        models.Prefetch("slips", Slip.objects.select_related("by"))
-    )
+class Attachment(ImmutableModel):
+    """A file kept with a call: its bytes stand beside the database under their digest."""
+
+    digest = models.CharField(max_length=64, primary_key=True)
+    size = models.PositiveIntegerField()
+    media_type = models.CharField(max_length=80)
+    kept_at = models.DateTimeField()
+    kept_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    def __str__(self) -> str:
+        return f"{self.digest[:12]} ({self.media_type}, {self.size})"

@@ -3,8 +3,11 @@
 No rules of the job here.
 """
 
+import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import timedelta
+from functools import lru_cache
 from typing import Any
 
 from django.http import QueryDict
@@ -15,7 +18,7 @@ from frostcore.curves.known import KnownCurve, curves_of, generic_families
 from frostcore.curves.picture import CurvePicture, draw
 from frostcore.curves.settle import settle_text
 from frostcore.curves.verdict import SensorVerdict
-from frostcore.diagnosis.guide import NextStep, Stage, function_to_trace, next_step, stage_done
+from frostcore.diagnosis.guide import NextStep, function_to_trace, next_step, stage_done
 from frostcore.display.condition import describe, rule_parts, sensors_in
 from frostcore.display.decode import same_text_elsewhere, shown_text
 from frostcore.display.frames import read_frames
@@ -24,22 +27,20 @@ from frostcore.display.rhythm import REPEAT_PAUSE
 from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
 from frostcore.sheet.model import Code, Sensor, Sheet
-from frostcore.tape.entries import CallTaken, Outcome
+from frostcore.tape.entries import CallTaken, Entry, Outcome, ReadingTaken, Unreadable, body_to_document
+from frostcore.tape.kinds import words_of
 from frostcore.tape.looks import LOOKS
-from frostcore.tape.probing import MeterVerdict
-from frostcore.tape.standing import (
-    Slip,
-    Standing,
-    divider_of,
-    plate_differences,
-    suspect_sensors,
-    thermometer_places,
-)
-from frostcore.tape.words import SlipWords, words
+from frostcore.tape.reading import divider_of, limits_of, sensor_of
+from frostcore.tape.stages import Stage
+from frostcore.tape.standing import Slip, Standing, plate_differences, suspect_sensors, thermometer_places
+from frostcore.tape.take import Asked, question_id
+from frostcore.tape.words import SlipWords
+from frostcore.verdict import Judged
 from frostline.calls import forms
-from frostline.calls.models import Call, calls_with_tapes
+from frostline.calls.models import Call
+from frostline.calls.slip_form import answered
 from frostline.calls.tracing import closing_context, trace_context, way_context
-from frostline.sheets.models import current_revisions
+from frostline.sheets.models import Revision, current_revisions, current_sheets
 
 MOST_CANDIDATES = 6
 
@@ -50,20 +51,19 @@ class SlipLine:
 
     slip: Slip
     words: SlipWords
-    verdict: SensorVerdict | MeterVerdict | None
+    verdict: Judged | None
     can_withdraw: bool
+    late: bool = False
 
 
-def call_rows() -> list[dict[str, Any]]:
-    """Every call, newest first, with where it stands and its next step."""
-    return [
-        {"call": call, "standing": standing, "step": next_step(standing)}
-        for call in calls_with_tapes()
-        for standing in (call.standing(),)
-    ]
+LATE = timedelta(minutes=2)
+"""An entry recorded so much later than it was made says so."""
+
+SLIPS_SHOWN = 40
+"""A tape shows its newest slips; the rest are one link away."""
 
 
-def frame(call: Call, standing: Standing, here: Stage | None) -> dict[str, Any]:
+def frame(call: Call, standing: Standing, here: Stage | None, *, whole_tape: bool = False) -> dict[str, Any]:
     """What every page of a call has: the stages, the next step, the power state with its cautions, the
     tape."""
     step = next_step(standing)
@@ -87,21 +87,47 @@ def frame(call: Call, standing: Standing, here: Stage | None) -> dict[str, Any]:
         ],
         "cautions": cautions.for_power(standing.power, flammable=standing.sheet.plate.flammable),
         "precedence": cautions.PRECEDENCE,
-        "tape": tape_lines(standing),
+        "tape": tape_lines(standing, None if whole_tape else SLIPS_SHOWN),
+        "slips_hidden": 0 if whole_tape else max(0, len(standing.slips) - SLIPS_SHOWN),
     }
 
 
-def tape_lines(standing: Standing) -> list[SlipLine]:
-    """The tape, newest first."""
+def tape_lines(standing: Standing, most: int | None = None) -> list[SlipLine]:
+    """The tape's slips, newest first."""
+    newest = standing.slips if most is None else standing.slips[-most:]
+    return [slip_line(standing, slip) for slip in reversed(newest)]
+
+
+def slip_line(standing: Standing, slip: Slip) -> SlipLine:
+    """One slip as the template shows it."""
+    can_withdraw = slip.standing and not isinstance(slip.entry.body, CallTaken)
+    recorded = slip.entry.recorded
+    late = recorded is not None and recorded - slip.entry.at > LATE
+    return SlipLine(slip, words_of(standing, slip), standing.judged(slip), can_withdraw, late)
+
+
+def plain_tape(tape: Sequence[Entry]) -> list[dict[str, Any]]:
+    """A tape without its sheet, newest first: each entry's kind, who and when, and its text as stored."""
     return [
-        SlipLine(
-            slip,
-            words(standing, slip),
-            standing.verdicts.get(slip.entry.id) or standing.meter_verdicts.get(slip.entry.id),
-            slip.standing and not isinstance(slip.entry.body, CallTaken),
-        )
-        for slip in reversed(standing.slips)
+        {
+            "entry": entry,
+            "text": entry.body.text
+            if isinstance(entry.body, Unreadable)
+            else json.dumps(body_to_document(entry.body), ensure_ascii=False, indent=1),
+        }
+        for entry in reversed(tape)
     ]
+
+
+def asked(found: Asked, form: forms.SlipForm) -> dict[str, Any]:
+    """What a page shows of what must be asked before an entry is kept."""
+    if found.which_code:
+        return {"asked": True, **candidates([form.sheet], form.data)}
+    return {
+        "questions": [{"question": question, "id": question_id(question)} for question in found.questions],
+        "answered": " ".join(answered(form.data)),
+        "power_answered": form.cleaned_data.get("set_power"),
+    }
 
 
 def stage_context(
@@ -196,11 +222,7 @@ def candidates(sheets: Sequence[Sheet], data: Mapping[str, str]) -> dict[str, An
         return {"seen": "", "candidates": [], "elsewhere": []}
     try:
         seen = match_seen(sheets, shown, frames, taps)
-        others = (
-            [revision.content for revision in current_revisions()]
-            if len(sheets) == 1 and seen.shown.strip(" /")
-            else []
-        )
+        others = current_sheets() if len(sheets) == 1 and seen.shown.strip(" /") else []
         elsewhere = same_text_elsewhere(others, sheets[0], seen.shown) if others else ()
     except FrostError as error:
         return {"seen": "", "candidates": [], "elsewhere": [], "seen_problem": str(error)}
@@ -331,33 +353,51 @@ def _guide(sheet: Sheet, sensor: Sensor, verdicts: list[SensorVerdict]) -> list[
 
 def _is_live(posted: forms.SlipForm | None) -> bool:
     """Whether the posted form is the live one, with volts instead of ohms."""
-    return posted is not None and posted.kind == "sensor_read" and "resistance" not in posted.data
+    return posted is not None and posted.kind == "reading" and posted.data.get("meter") == "vdc"
 
 
 def _sensor_form(
     posted: forms.SlipForm | None, form: Any, query: QueryDict, **initial: Any
 ) -> forms.SlipForm:
     """The unplugged reading's form; values in the address (from a settled bath) fill it in."""
-    if _is_live(posted):
-        return forms.SensorForm(initial=initial, sheet=posted.sheet)
-    return form(
-        "sensor_read",
-        **initial,
-        **{name: query[name] for name in ("resistance", "temperature") if name in query},
-    )
+    if posted is not None and _is_live(posted):
+        return forms.FORMS["reading"](initial=initial | {"meter": "ohm"}, sheet=posted.sheet)
+    settled = {name: query[name] for name in ("value", "temperature") if name in query}
+    return form("reading", meter="ohm", **initial, **settled)
 
 
 def _volts_form(standing: Standing, posted: forms.SlipForm | None, **initial: Any) -> forms.SlipForm:
     """The live reading's form; its fields have ids of their own."""
-    shown = posted if _is_live(posted) else forms.SensorForm(initial=initial, sheet=standing.sheet)
-    for name in ("volts", "temperature", "slip_id"):
+    fresh = forms.FORMS["reading"](initial=initial | {"meter": "vdc"}, sheet=standing.sheet)
+    shown = posted if posted is not None and _is_live(posted) else fresh
+    shown.fields["value"].label = "DC volts at the pin"
+    for name in ("value", "temperature", "slip_id"):
         shown.fields[name].widget.attrs["id"] = f"live-{name}"
     return shown
 
 
 def known_curves() -> tuple[KnownCurve, ...]:
     """Every curve known here: the sheets', and the generic families."""
-    return (*curves_of(revision.content for revision in current_revisions()), *generic_families())
+    revisions = [revision for revision in current_revisions() if not revision.unreadable]
+    return _known_curves(tuple(revision.digest for revision in revisions), _Contents(revisions))
+
+
+class _Contents:
+    """Sheets that go with a key that names them, so that they take no part in comparing keys."""
+
+    def __init__(self, revisions: Sequence[Revision]) -> None:
+        self.sheets = [revision.content for revision in revisions]
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Contents)
+
+    def __hash__(self) -> int:
+        return 0
+
+
+@lru_cache(maxsize=2)
+def _known_curves(digests: tuple[str, ...], contents: _Contents) -> tuple[KnownCurve, ...]:
+    return (*curves_of(contents.sheets), *generic_families())
 
 
 def settling(text: str, tolerance: float) -> dict[str, Any]:
@@ -373,16 +413,18 @@ def settling(text: str, tolerance: float) -> dict[str, Any]:
 def sensor_picture(standing: Standing, sensor: Sensor) -> CurvePicture:
     """The sensor's curve with every standing reading of it, under the newest reading's limits."""
     verdicts = tuple(verdict for _, verdict in standing.readings_of(sensor))
-    limits = next(
-        (
-            slip.entry.body
-            for slip in reversed(standing.effective)
-            if getattr(slip.entry.body, "sensor", "") == sensor.id
-        ),
-        None,
+    newest = next((slip for slip in reversed(standing.readings) if _is_of(slip, sensor)), None)
+    body = newest.entry.body if newest else None
+    limits = (
+        limits_of(standing.sheet, sensor, body) if isinstance(body, ReadingTaken) else sensor.default_limits
     )
-    shown = standing.limits_of(limits) if limits else sensor.default_limits
-    return draw(standing.sheet.curve(sensor), shown, verdicts)
+    return draw(standing.sheet.curve(sensor), limits, verdicts)
+
+
+def _is_of(slip: Slip, sensor: Sensor) -> bool:
+    body = slip.entry.body
+    found = sensor_of(slip.moment.sheet, body) if isinstance(body, ReadingTaken) else None
+    return found is not None and found.id == sensor.id
 
 
 def _likely_cause(standing: Standing) -> str:

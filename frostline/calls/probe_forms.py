@@ -4,19 +4,17 @@ from typing import Any
 
 from django import forms
 
-from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange
-from frostcore.errors import FrostError
 from frostcore.quantity import Dimension
 from frostcore.tape import entries
-from frostline.calls.slip_form import SlipForm, answered
+from frostline.calls.slip_form import SlipForm
 from frostline.ui.forms import QuantityField
 
 
 class ModeForm(SlipForm):
     """A mode, entered or left."""
 
-    kind = "mode_set"
+    body = entries.ModeSet
     mode = forms.ChoiceField(label="Mode")
     state = forms.ChoiceField(
         label="The unit", choices=[("entered", "was put in it"), ("left", "was taken out of it")]
@@ -26,14 +24,11 @@ class ModeForm(SlipForm):
         super().__init__(*arguments, **options)
         self.fields["mode"].choices = [(mode.id, mode.name) for mode in self.sheet.modes]
 
-    def to_body(self) -> entries.ModeSet:
-        return entries.ModeSet("mode_set", self.cleaned_data["mode"], self.cleaned_data["state"])
-
 
 class PlugForm(SlipForm):
     """A connector, pulled or put back."""
 
-    kind = "plug_moved"
+    body = entries.PlugMoved
     connector = forms.ChoiceField(label="Connector")
     state = forms.ChoiceField(label="It was", choices=[("pulled", "pulled"), ("plugged", "put back")])
 
@@ -43,14 +38,11 @@ class PlugForm(SlipForm):
             (connector.id, f"{connector.id} {connector.name}") for connector in self.sheet.connectors
         ]
 
-    def to_body(self) -> entries.PlugMoved:
-        return entries.PlugMoved("plug_moved", self.cleaned_data["connector"], self.cleaned_data["state"])
-
 
 class StepForm(SlipForm):
     """A step of a way in, done or undone, with what was counted."""
 
-    kind = "step_done"
+    body = entries.StepDone
     place = forms.ChoiceField(label="Where")
     step = forms.IntegerField(label="Step, counted from 0", min_value=0, max_value=50)
     state = forms.ChoiceField(label="It was", choices=[("opened", "opened"), ("closed", "closed again")])
@@ -66,20 +58,27 @@ class StepForm(SlipForm):
         super().__init__(*arguments, **options)
         self.fields["place"].choices = [(place.id, place.name) for place in self.sheet.places]
 
-    def to_body(self) -> entries.StepDone:
-        data = self.cleaned_data
-        return entries.StepDone("step_done", data["place"], data["step"], data["state"], data["counted"])
 
+class ReadingForm(SlipForm):
+    """A reading, in the setup the page shows: between two points, of a sensor, or both.
 
-class MeterForm(SlipForm):
-    """A reading between two points, in the setup the page shows."""
+    ``value`` takes ohms or volts, as the meter is set.
+    """
 
-    kind = "meter_read"
-    red = forms.CharField(label="Red lead", max_length=60)
-    black = forms.CharField(label="Black lead", max_length=60)
-    meter = forms.ChoiceField(label="Meter on", choices=[(item.value, item.label) for item in MeterRange])
+    body = entries.ReadingTaken
+    meter = forms.ChoiceField(
+        label="Meter on", choices=[(item.value, item.label) for item in MeterRange], initial="ohm"
+    )
     value = QuantityField(Dimension.RESISTANCE, label="Meter shows")
-    mode = forms.CharField(label="Mode", max_length=60)
+    red = forms.CharField(label="Red lead", max_length=60, required=False)
+    black = forms.CharField(label="Black lead", max_length=60, required=False)
+    sensor = forms.ChoiceField(label="Sensor", required=False)
+    temperature = QuantityField(Dimension.TEMPERATURE, label="Thermometer shows", required=False)
+    doubt = QuantityField(
+        Dimension.TEMPERATURE_DIFFERENCE, label="Thermometer good to", initial="0.5 K", required=False
+    )
+    accuracy = QuantityField(Dimension.FRACTION, label="Meter good to", initial="1 %", required=False)
+    mode = forms.CharField(label="Mode", max_length=60, required=False)
     pulled = forms.CharField(label="Connectors pulled", max_length=200, required=False)
     function = forms.CharField(required=False, max_length=80, widget=forms.HiddenInput)
     kept = forms.CharField(required=False, widget=forms.HiddenInput)
@@ -91,50 +90,53 @@ class MeterForm(SlipForm):
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        chosen = self.data.get("meter") if self.is_bound else (self.initial or {}).get("meter")
-        if chosen in {item.value for item in MeterRange}:
-            # The same field takes ohms or volts, as the meter is set.
+        sensors = [(sensor.id, self.sheet.sensor_name(sensor)) for sensor in self.sheet.sensors]
+        self.fields["sensor"].choices = [("", "by the points"), *sensors]
+        self.fields["temperature"].needed = bool(self._shown("sensor"))
+        meter = self._shown("meter")
+        if meter in {item.value for item in MeterRange}:
             label, attributes = self.fields["value"].label, self.fields["value"].widget.attrs
-            self.fields["value"] = QuantityField(MeterRange(chosen).dimension, label=label)
+            self.fields["value"] = QuantityField(MeterRange(meter).dimension, label=label)
             self.fields["value"].widget.attrs.update({"id": attributes["id"]})
+
+    def _shown(self, name: str) -> Any:
+        return self.data.get(name) if self.is_bound else (self.initial or {}).get(name)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean()
-        if {"red", "black", "meter", "mode"} <= cleaned.keys():
-            try:
-                circuits_of(self.sheet).reading(
-                    cleaned["mode"],
-                    MeterRange(cleaned["meter"]),
-                    cleaned["red"],
-                    cleaned["black"],
-                    self.pulled_names(),
-                )
-            except FrostError as error:
-                self.add_error(None, str(error))
+        if cleaned.get("sensor") and cleaned.get("temperature") is None and "temperature" not in self.errors:
+            self.add_error(
+                "temperature",
+                "Nothing typed. A sensor can’t be judged without its temperature; type what the thermometer"
+                " shows, such as 21C.",
+            )
+        for name, top, example in (("doubt", 50, "0.5 K"), ("accuracy", 1, "1 %")):
+            if cleaned.get(name) is not None and cleaned[name].value >= top:
+                typed = cleaned[name].typed
+                self.add_error(name, f"“{typed}” is too much to judge anything by. Type it like {example}.")
         return cleaned
 
-    def pulled_names(self) -> tuple[str, ...]:
-        """The connectors pulled, as names."""
+    def pulled_names(self) -> tuple[str, ...] | None:
+        """The connectors told as pulled; None where the form says nothing of plugs."""
+        if "pulled" not in self.data:
+            return None
         return tuple(dict.fromkeys(self.cleaned_data.get("pulled", "").replace(",", " ").split()))
 
-    def to_body(self) -> entries.MeterRead:
-        data = self.cleaned_data
-        return entries.MeterRead(
-            "meter_read",
-            data["red"],
-            data["black"],
-            data["meter"],
-            data["value"],
-            data["mode"],
-            self.pulled_names(),
-            data["function"],
-            answered(self.data),
-        )
+    def values(self) -> dict[str, Any]:
+        found, data = super().values(), self.cleaned_data
+        del found["kept"], found["accuracy"]
+        if data["doubt"] is not None:
+            found["doubt_kelvin"] = data["doubt"].value
+        if data["accuracy"] is not None:
+            found["accuracy"] = data["accuracy"].value
+        return found | {"pulled": self.pulled_names()}
 
     @classmethod
-    def initial_of(cls, body: entries.MeterRead) -> dict[str, Any]:
-        return super().initial_of(body) | {
+    def initial_of(cls, body: entries.ReadingTaken) -> dict[str, Any]:
+        shown = {
             "value": body.value.typed or body.value.text,
-            "pulled": " ".join(body.pulled),
+            "doubt": f"{body.doubt_kelvin:g} K",
+            "accuracy": f"{body.accuracy * 100:g} %",
             "kept": " ".join(body.kept),
         }
+        return super().initial_of(body) | shown | {"pulled": " ".join(body.pulled or ())}

@@ -11,24 +11,32 @@ from django.http import QueryDict
 
 from frostcore import cautions
 from frostcore.circuit.element import CircuitError
-from frostcore.circuit.faulted import with_fault
 from frostcore.circuit.kept import UnitCircuits, circuits_of
 from frostcore.circuit.layout import TracePicture, lay_out_trace
 from frostcore.circuit.meter import MeterRange, Reading, plug_watts, points
 from frostcore.circuit.netlist import netlist
 from frostcore.circuit.trace import FunctionName, Trace, best_pair
 from frostcore.diagnosis.guide import next_step
-from frostcore.faults.edits import damage
-from frostcore.faults.known import fault
+from frostcore.errors import FrostError
+from frostcore.faults.known import broken
 from frostcore.faults.table import Setup
 from frostcore.remedy.wayin import closing, left_over, ways
-from frostcore.sheet.model import Mode
-from frostcore.tape.entries import MeterRead
-from frostcore.tape.probing import fault_readings, segment_of, setups_at, with_fault_column
-from frostcore.tape.standing import Standing
+from frostcore.sheet.model import Mode, Sensor, Sheet
+from frostcore.tape.entries import ReadingTaken
+from frostcore.tape.reading import (
+    FaultReading,
+    JudgedReading,
+    by_circuit,
+    fault_readings,
+    segment_of,
+    setup_of,
+    setups_at,
+    with_fault_column,
+)
+from frostcore.tape.standing import Slip, Standing
 from frostcore.verdict import Verdict
 from frostline.calls import forms
-from frostline.calls.probe_forms import MeterForm
+from frostline.calls.probe_forms import ReadingForm
 
 MOST_FAULTS, MOST_FITS = 14, 5
 
@@ -70,26 +78,8 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
         problem, red, black = str(error), *best_pair(path)
         rows = _rows(standing, query, path, red, black, setup)
     readings, queries = [reading for _, reading in standing.meter_readings], _Queries(query)
-    taken = next(
-        (
-            verdict
-            for identifier, verdict in reversed(standing.meter_verdicts.items())
-            if _same(verdict.reading, standing, identifier, red, black)
-        ),
-        None,
-    )
-    doubted = taken is not None and taken.verdict is not Verdict.IN_BAND
-    told = (
-        fault_readings(
-            sheet,
-            Setup(taken.reading.mode, MeterRange(taken.reading.meter), taken.reading.pulled),
-            red,
-            black,
-            taken.reading.value,
-        )
-        if doubted
-        else ()
-    )
+    slip = next((slip for slip in reversed(standing.readings) if _at(slip, red, black)), None)
+    taken, told = _taken(slip), _told(slip)
     shown = fault_readings(sheet, setup, red, black) if query.get("faults") else ()
     whole, working = bool(query.get("whole")), bool(query.get("working"))
     lit = circuits.working(mode.id, standing.pulled) if whole and working and mode.live else frozenset()
@@ -116,6 +106,8 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
         "meter": meter,
         "expected": next(row.reading for row in rows if row.here),
         "taken": taken,
+        "as_sensor": standing.judged_reading(slip).by_curve if slip and taken else None,
+        "sensor_here": _sensor_at(sheet, red, black),
         "fits": [item for item in told if item.fits][:MOST_FITS],
         "faults": [(item, queries.having(fault=item.fault.id)) for item in shown[:MOST_FAULTS]],
         "more_faults": max(0, len(shown) - MOST_FAULTS),
@@ -255,11 +247,35 @@ def _fault_column(
         return empty
 
 
-def _same(reading: MeterRead, standing: Standing, identifier: str, red: str, black: str) -> bool:
-    """Whether a reading that still counts was taken at these points."""
-    return (reading.red, reading.black) == (red, black) and identifier in {
-        entry for entry, _ in standing.meter_readings
-    }
+def _at(slip: Slip, red: str, black: str) -> bool:
+    """Whether a reading was taken at these points."""
+    body = slip.entry.body
+    return isinstance(body, ReadingTaken) and (body.red, body.black) == (red, black)
+
+
+def _taken(slip: Slip | None) -> JudgedReading | None:
+    """A reading judged by the circuit, its sensor at the temperature measured; None where that can't be."""
+    if slip is None:
+        return None
+    try:
+        return by_circuit(slip.moment, slip.entry.body)
+    except (FrostError, KeyError):
+        return None
+
+
+def _told(slip: Slip | None) -> tuple[FaultReading, ...]:
+    """The faults that would read like this, where the reading is not as it should be."""
+    taken = _taken(slip)
+    if slip is None or taken is None or taken.verdict is Verdict.IN_BAND:
+        return ()
+    body = taken.reading
+    setup = setup_of(body, slip.moment)
+    return fault_readings(slip.moment.sheet, setup, body.red, body.black, body.value)
+
+
+def _sensor_at(sheet: Sheet, red: str, black: str) -> Sensor | None:
+    """The sensor whose own pins the leads are on."""
+    return next((item for item in sheet.sensors if item.pins and set(item.pins) == {red, black}), None)
 
 
 def _ports(
@@ -279,8 +295,9 @@ def _ports(
     expected |= {point.label: point.reading.text for point in path.points}
     verdicts = {}
     for identifier, reading in standing.meter_readings:
-        if reading.mode == path.mode:
-            verdicts[reading.red] = standing.meter_verdicts[identifier].verdict
+        found = standing.reading_verdict(identifier) if reading.mode == path.mode else None
+        if found:
+            verdicts[reading.red] = found.verdict
     points = {port.point for box in picture.boxes for port in box.ports} | {
         spot.point for inside in picture.insides for spot in inside.spots
     }
@@ -300,9 +317,9 @@ def _ports(
 
 
 def _meter_form(standing: Standing, posted: forms.SlipForm | None, **initial: str) -> forms.SlipForm:
-    if posted is not None and posted.kind == "meter_read":
+    if posted is not None and posted.kind == "reading":
         return posted
-    return MeterForm(initial=initial | {"pulled": " ".join(standing.pulled)}, sheet=standing.sheet)
+    return ReadingForm(initial=initial | {"pulled": " ".join(standing.pulled)}, sheet=standing.sheet)
 
 
 def _plugs(standing: Standing, path: Trace) -> list[dict[str, Any]]:
@@ -358,9 +375,8 @@ def deck_of(standing: Standing, query: QueryDict) -> tuple[str, str]:
     sheet, circuits = standing.sheet, circuits_of(standing.sheet)
     mode, path = _chosen(standing, circuits, query)
     meter = _meter(query, path, mode)
-    settled = circuits.scene(mode.id, live=meter.live, pulled=standing.pulled)
-    if query.get("fault"):
-        settled = with_fault(settled, damage(settled.circuit, fault(sheet, query["fault"]).acts))
+    faults = [query["fault"]] if query.get("fault") else []
+    settled = broken(sheet, mode.id, faults, live=meter.live, pulled=standing.pulled)
     where = points(sheet, settled.circuit, *_leads(path, query), meter)
     return f"{mode.id}-{where.red}-{where.black}", netlist(
         sheet, settled, f"{sheet.title}, {mode.name}, {where.red} to {where.black}", where, meter

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from frostline.calls import views
+from frostline.calls import downloads, views
 
 app_name = "calls"
 urlpatterns = [
@@ -11,11 +11,14 @@ urlpatterns = [
     path("<uuid:pk>/", views.call_page, name="call"),
     path("<uuid:pk>/candidates/", views.candidates, name="candidates"),
     path("<uuid:pk>/settle/<slug:sensor>/", views.settle, name="settle"),
-    path("<uuid:pk>/curve/<slug:sensor>.svg", views.curve_svg, name="curve"),
-    path("<uuid:pk>/trace.cir", views.trace_deck, name="trace_deck"),
-    path("<uuid:pk>/trace.svg", views.trace_svg, name="trace_svg"),
+    path("<uuid:pk>/curve/<slug:sensor>.svg", downloads.curve_svg, name="curve"),
+    path("<uuid:pk>/trace.cir", downloads.trace_deck, name="trace_deck"),
+    path("<uuid:pk>/trace.svg", downloads.trace_svg, name="trace_svg"),
     path("<uuid:pk>/report/", views.handover, name="report"),
-    path("<uuid:pk>/tape.json", views.tape_document, name="tape"),
+    path("<uuid:pk>/tape.json", downloads.tape_document, name="tape"),
     path("<uuid:pk>/correct/<uuid:slip_id>/", views.correct, name="correct"),
+    path("<uuid:pk>/customer/", views.customer, name="customer"),
+    path("<uuid:pk>/customer/erase/", views.erase, name="erase"),
+    path("<uuid:pk>/file/<slug:digest>/", downloads.attachment, name="attachment"),
     path("<uuid:pk>/<slug:name>/", views.stage, name="stage"),
 ]

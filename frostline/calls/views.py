@@ -3,39 +3,31 @@
 import uuid
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_safe
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from frostcore.circuit.element import CircuitError
-from frostcore.circuit.kept import circuits_of
-from frostcore.diagnosis.guide import STAGE_OF_KIND, Stage, next_step
-from frostcore.errors import TapeError
+from frostcore.diagnosis.guide import next_step
+from frostcore.errors import SheetError, TapeError
 from frostcore.report.handover import handover as handover_report
-from frostcore.sheet.model import Sensor
-from frostcore.tape.entries import Body, MeterRead, PlugMoved, PowerSet, body_to_document
-from frostcore.tape.standing import Standing, question_id, questions_about
-from frostcore.verdict import Question
-from frostline.calls import forms, pages, tracing
-from frostline.calls.actions.open_call import open_call
-from frostline.calls.actions.record_slip import record_slip
-from frostline.calls.models import Call, calls_with_tapes
-from frostline.calls.slip_form import answered
+from frostcore.tape.kinds import stage_of
+from frostcore.tape.stages import Stage
+from frostcore.tape.standing import Standing
+from frostline.accounts.access import lead_required
+from frostline.calls import forms, lists, pages
+from frostline.calls.actions.change_customer import correct_customer, erase_customer
+from frostline.calls.actions.open_call import NewCall, open_call
+from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
+from frostline.calls.models import Call
+from frostline.calls.tapes import call_or_404, sensor_or_404, standing_of, tape_of
 
 
 @require_safe
 def calls(request: HttpRequest) -> HttpResponse:
-    """Every call, newest first."""
-    rows = pages.call_rows()
-    return render(
-        request,
-        "calls/calls.html",
-        {
-            "open_rows": [row for row in rows if not row["standing"].outcome],
-            "closed_rows": [row for row in rows if row["standing"].outcome],
-        },
-    )
+    """Calls, newest first, a page at a time."""
+    return render(request, "calls/calls.html", lists.page_of_calls(request.GET))
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -43,21 +35,22 @@ def new(request: HttpRequest) -> HttpResponse:
     """Take a new call."""
     form = forms.NewCallForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        call = open_call(
-            form.cleaned_data["slip_id"],
-            form.revisions[form.cleaned_data["revision"]],
-            form.to_body(),
-            request.user,
-        )
-        return redirect("calls:stage", call.pk, Stage.CALL)
+        data = form.cleaned_data
+        revision = form.revisions[data["revision"]]
+        taken = NewCall(data["slip_id"], revision, form.who(), form.to_body(), data["practice"])
+        return redirect("calls:stage", open_call(taken, request.user).pk, Stage.CALL)
     return render(request, "calls/new.html", {"form": form}, status=422 if form.errors else 200)
 
 
 @require_safe
 def call_page(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """A call, at the stage where there is something to do."""
-    call = _call(pk)
-    return redirect("calls:stage", call.pk, next_step(call.standing()).stage)
+    call = call_or_404(pk)
+    try:
+        stage_now = next_step(standing_of(call)).stage
+    except SheetError:
+        stage_now = Stage.CALL
+    return redirect("calls:stage", call.pk, stage_now)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -65,17 +58,21 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
     """One stage of a call; what is posted there goes on the tape."""
     if name not in set(Stage):
         raise Http404
-    call, here = _call(pk), Stage(name)
-    standing = call.standing()
+    call, here = call_or_404(pk), Stage(name)
+    try:
+        standing = standing_of(call)
+    except SheetError as error:
+        return _unreadable(request, call, error)
     form, extra = None, {}
     if request.method == "POST":
         form = _form_of(request, standing)
         if form.is_valid():
-            done, extra = _take(request, call, standing, form)
-            if done:
+            asked = _take(request, call, form)
+            if asked is None:
                 return redirect(_after(request, call, here, form))
+            extra = asked
     context = (
-        pages.frame(call, standing, here)
+        pages.frame(call, standing, here, whole_tape="tape" in request.GET)
         | pages.stage_context(here, standing, request.GET, form)
         | {"loose_errors": pages.loose_errors(standing, form)}
         | extra
@@ -88,149 +85,95 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
 @require_http_methods(["GET", "HEAD", "POST"])
 def correct(request: HttpRequest, pk: uuid.UUID, slip_id: uuid.UUID) -> HttpResponse:
     """Correct a slip, or take it back: a new slip that supersedes it."""
-    call = _call(pk)
-    standing = call.standing()
-    slip = next((slip for slip in standing.slips if slip.entry.id == str(slip_id)), None)
+    call = call_or_404(pk)
+    try:
+        standing = standing_of(call)
+    except SheetError as error:
+        return _unreadable(request, call, error)
+    slip = standing.slip(str(slip_id))
     if slip is None or not slip.standing:
         raise Http404
-    form_class, initial = (
-        forms.FORMS[slip.entry.body.kind],
-        forms.FORMS[slip.entry.body.kind].initial_of(slip.entry.body),
-    )
-    withdrawing = request.POST.get("kind") == "withdrawn"
-    form = form_class(
-        request.POST if request.method == "POST" and not withdrawing else None,
-        initial=initial,
-        sheet=standing.sheet,
-    )
-    withdraw_form = forms.WithdrawForm(request.POST if withdrawing else None, sheet=standing.sheet)
+    sheet, body, withdrawing = slip.moment.sheet, slip.entry.body, request.POST.get("kind") == "withdrawn"
+    form_class = forms.FORMS.get(body.kind)
+    posted_here = request.POST if request.method == "POST" and not withdrawing else None
+    form = form_class(posted_here, initial=form_class.initial_of(body), sheet=sheet) if form_class else None
+    withdraw_form = forms.WithdrawForm(request.POST if withdrawing else None, sheet=sheet)
     posted, extra = (withdraw_form if withdrawing else form), {}
-    if request.method == "POST" and posted.is_valid():
-        done, extra = _take(request, call, standing, posted, supersedes=slip_id)
-        if done:
-            return redirect("calls:stage", call.pk, STAGE_OF_KIND[slip.entry.body.kind])
-    line = next(line for line in pages.tape_lines(standing) if line.slip is slip)
+    if request.method == "POST" and posted and posted.is_valid():
+        asked = _take(request, call, posted, supersedes=slip_id)
+        if asked is None:
+            return redirect("calls:stage", call.pk, stage_of(body))
+        extra = asked
     context = (
         pages.frame(call, standing, None)
-        | {"form": form, "withdraw_form": withdraw_form, "line": line}
+        | {"form": form, "withdraw_form": withdraw_form, "line": pages.slip_line(standing, slip)}
         | extra
     )
     return render(request, "calls/correct.html", context, status=422 if request.method == "POST" else 200)
 
 
+@require_http_methods(["GET", "HEAD", "POST"])
+def customer(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
+    """Whose unit it is: corrected here, apart from the tape, for every call of theirs."""
+    call = call_or_404(pk)
+    form = (
+        forms.CustomerForm(request.POST) if request.method == "POST" else forms.CustomerForm.of(call.customer)
+    )
+    if request.method == "POST" and not call.customer.erased and form.is_valid():
+        if correct_customer(call.customer, form.who(), request.user):
+            messages.success(request, "Corrected, on every call of theirs.")
+        return redirect("calls:stage", call.pk, Stage.CALL)
+    context = {
+        "call": call,
+        "form": form,
+        "calls": call.customer.calls.count(),
+        "changes": call.customer.changes.select_related("by"),
+    }
+    return render(request, "calls/customer.html", context, status=422 if form.errors else 200)
+
+
+@lead_required
+@require_POST
+def erase(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
+    """Erase whose unit it is, on request."""
+    call = call_or_404(pk)
+    erase_customer(call.customer, request.user)
+    messages.success(request, "Name, address and telephone are erased. The technical record stays.")
+    return redirect("calls:customer", call.pk)
+
+
 @require_safe
 def candidates(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The codes that may be what is being typed (a fragment)."""
-    call = _call(pk)
-    return render(
-        request,
-        "calls/candidates.html",
-        {"call": call, **pages.candidates([call.revision.content], request.GET)},
-    )
+    call = call_or_404(pk)
+    found = pages.candidates([standing_of(call).sheet], request.GET)
+    return render(request, "calls/candidates.html", {"call": call, **found})
 
 
 @require_safe
 def settle(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
     """What an ice bath's readings settle on, as they are typed (a fragment)."""
-    call = _call(pk)
-    chosen = _sensor(call, sensor)
-    return render(
-        request,
-        "calls/settled.html",
-        {
-            "call": call,
-            "chosen": chosen,
-            **pages.settling(request.GET.get("readings", ""), chosen.working_tolerance),
-        },
-    )
-
-
-@require_safe
-def curve_svg(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
-    """A sensor's curve with this call's readings, as an SVG file."""
-    call = _call(pk)
-    chosen = _sensor(call, sensor)
-    context = {
-        "picture": pages.sensor_picture(call.standing(), chosen),
-        "name": call.revision.content.sensor_name(chosen),
-    }
-    response = render(request, "calls/curve.svg", context, content_type="image/svg+xml")
-    return _attached(response, call, f"{sensor}.svg")
-
-
-@require_safe
-def trace_svg(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
-    """A function's path with its expected readings, or the whole unit, as an SVG file."""
-    call = _call(pk)
-    context = tracing.trace_context(call.standing(), request.GET, None)
-    if context["picture"] is None:
-        raise Http404
-    response = render(request, "calls/trace.svg", context, content_type="image/svg+xml")
-    return _attached(response, call, f"{context['function'].id}.svg")
-
-
-@require_safe
-def trace_deck(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
-    """The circuit as the trace shows it, as a SPICE deck."""
-    call = _call(pk)
-    standing = call.standing()
-    if not circuits_of(standing.sheet).functions:
-        raise Http404
-    try:
-        name, deck = tracing.deck_of(standing, request.GET)
-    except CircuitError:
-        raise Http404 from None
-    response = HttpResponse(deck, content_type="text/plain; charset=utf-8")
-    return _attached(response, call, f"{name}.cir")
+    call = call_or_404(pk)
+    chosen = sensor_or_404(standing_of(call).sheet, sensor)
+    found = pages.settling(request.GET.get("readings", ""), chosen.working_tolerance)
+    return render(request, "calls/settled.html", {"call": call, "chosen": chosen, **found})
 
 
 @require_safe
 def handover(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The handover report, for print."""
-    call = _call(pk)
-    return render(request, "calls/handover.html", {"call": call, "report": handover_report(call.standing())})
-
-
-@require_safe
-def tape_document(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
-    """The whole tape as a plain document: what was typed, when, by whom, nothing left out."""
-    call = _call(pk)
-    entries = [
-        {
-            "id": entry.id,
-            "at": entry.at.isoformat(),
-            "by": entry.by,
-            "supersedes": entry.supersedes or None,
-            "body": body_to_document(entry.body),
-        }
-        for entry in call.tape()
-    ]
-    tape = {
-        "format": "frostline-tape-1",
-        "call": call.number,
-        "sheet": str(call.revision),
-        "sheet_digest": call.revision.digest,
-        "entries": entries,
-    }
-    response = JsonResponse(tape, json_dumps_params={"indent": 2, "ensure_ascii": False})
-    return _attached(response, call, "tape.json")
-
-
-def _attached(response: HttpResponse, call: Call, name: str) -> HttpResponse:
-    """The response as a file of the call's."""
-    response["Content-Disposition"] = f'attachment; filename="call-{call.number}-{name}"'
-    return response
-
-
-def _call(pk: uuid.UUID) -> Call:
-    return get_object_or_404(calls_with_tapes(), pk=pk)
-
-
-def _sensor(call: Call, sensor: str) -> Sensor:
+    call = call_or_404(pk)
     try:
-        return call.revision.content.sensor(sensor)
-    except KeyError:
-        raise Http404 from None
+        report = handover_report(standing_of(call))
+    except SheetError as error:
+        return _unreadable(request, call, error)
+    return render(request, "calls/handover.html", {"call": call, "report": report})
+
+
+def _unreadable(request: HttpRequest, call: Call, error: SheetError) -> HttpResponse:
+    """A call whose sheet this version can't read: its tape as it stands, and why."""
+    context = {"call": call, "problems": error.problems, "entries": pages.plain_tape(tape_of(call))}
+    return render(request, "calls/unreadable.html", context)
 
 
 def _form_of(request: HttpRequest, standing: Standing) -> forms.SlipForm:
@@ -241,63 +184,19 @@ def _form_of(request: HttpRequest, standing: Standing) -> forms.SlipForm:
 
 
 def _take(
-    request: HttpRequest,
-    call: Call,
-    standing: Standing,
-    form: forms.SlipForm,
-    supersedes: uuid.UUID | None = None,
-) -> tuple[bool, dict[str, Any]]:
-    """Record a valid form.
-
-    Returns whether it is done, and what to ask when it is not.
-    """
-    if isinstance(form, forms.CodeForm) and not form.chosen and not _settle_code(form):
-        return False, {"asked": True, **pages.candidates([standing.sheet], form.data)}
-    body, power = form.to_body(), form.cleaned_data.get("set_power")
-    slip = next((slip for slip in standing.slips if slip.entry.id == str(supersedes)), None)
-    questions = [
-        question
-        for question in questions_about(standing, body, slip.power if slip else None)
-        if not (power and question.field == "power")
-    ]
-    if questions:
-        return False, {
-            "questions": [_asked(question) for question in questions],
-            "answered": " ".join(answered(form.data)),
-            "power_answered": power,
-        }
+    request: HttpRequest, call: Call, form: forms.SlipForm, supersedes: uuid.UUID | None = None
+) -> dict[str, Any] | None:
+    """Record a valid form. Returns None when that is done, else what the page shows of what is asked."""
+    data = form.cleaned_data
+    new = NewSlip(data["slip_id"], form.to_body(), form.answers(), supersedes, data.get("made_at"))
     try:
-        first: list[Body] = [PowerSet("power_set", power)] if power else []
-        if isinstance(body, MeterRead) and not supersedes:
-            first += _plugs_moved(standing, body)
-        record_slip(
-            call, form.cleaned_data["slip_id"], body, request.user, supersedes=supersedes, first=first
-        )
+        found = record_slip(call, new, request.user)
     except TapeError as error:
         form.add_error(None, str(error))
-        return False, {}
-    return True, {}
-
-
-def _plugs_moved(standing: Standing, body: MeterRead) -> list[Body]:
-    """The plugs whose state a reading was told with, where the tape has them otherwise."""
-    return [
-        *(PlugMoved("plug_moved", name, "plugged") for name in standing.pulled if name not in body.pulled),
-        *(PlugMoved("plug_moved", name, "pulled") for name in body.pulled if name not in standing.pulled),
-    ]
-
-
-def _asked(question: Question) -> dict[str, Any]:
-    return {"question": question, "id": question_id(question)}
-
-
-def _settle_code(form: forms.CodeForm) -> bool:
-    """Take the code without asking when the display showed exactly one of the sheet's."""
-    matches = [match for match in form.seen.matches if match.exact]
-    if len(matches) != 1:
-        return False
-    form.cleaned_data["code"] = matches[0].code.id
-    return True
+        return {}
+    if isinstance(found, Recorded):
+        return None
+    return pages.asked(found, form)
 
 
 def _after(request: HttpRequest, call: Call, here: Stage, form: forms.SlipForm) -> str:
@@ -310,4 +209,5 @@ def _after(request: HttpRequest, call: Call, here: Stage, form: forms.SlipForm) 
         choices = request.GET.copy()
         choices.pop("faults", None)
         return f"{address}?{choices.urlencode()}" if choices else address
-    return f"{address}?sensor={form.cleaned_data['sensor']}" if form.kind == "sensor_read" else address
+    sensor = form.cleaned_data.get("sensor")
+    return f"{address}?sensor={sensor}" if sensor else address

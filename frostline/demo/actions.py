@@ -4,7 +4,7 @@ import json
 import uuid
 from datetime import datetime, time, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 from django.db import transaction
 from django.utils import timezone
@@ -12,13 +12,14 @@ from django.utils import timezone
 from frostcore import document
 from frostcore.circuit.meter import MeterRange
 from frostcore.quantity import Dimension, parse
-from frostcore.tape.entries import Body, body_from_document
+from frostcore.tape.entries import Body, CallTaken, body_from_document
+from frostcore.tape.take import Asked
 from frostline.accounts.models import User
-from frostline.calls.actions.open_call import open_call
-from frostline.calls.actions.record_slip import record_slip
+from frostline.calls.actions.open_call import NewCall, Who, open_call
+from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.sheets.actions.publish_revision import publish_revision
 
-QUANTITIES = {"resistance": Dimension.RESISTANCE, "temperature": Dimension.TEMPERATURE}
+QUANTITIES = {"temperature": Dimension.TEMPERATURE}
 DEMO_IDS = uuid.UUID("5e1c1e00-0000-4000-8000-000000000000")
 
 
@@ -60,21 +61,21 @@ def _load_call(index: int, call: dict[str, Any], revision: Any, by: User, now: d
         last = max(slip.get("minutes", 0) for slip in call["slips"])
         start = min(start, now - timedelta(minutes=last + 5))
     first, *others = call["slips"]
-    opened = open_call(uuid.uuid5(DEMO_IDS, f"call {index}"), revision, body_of(first), by, start)
+    who = Who(call["customer"], call.get("address", ""), call.get("phone", ""))
+    taken = cast(CallTaken, body_of(first))
+    opened = open_call(NewCall(uuid.uuid5(DEMO_IDS, f"call {index}"), revision, who, taken), by, start)
     for number, slip in enumerate(others):
-        record_slip(
-            opened,
-            uuid.uuid5(opened.pk, f"slip {number}"),
-            body_of(slip),
-            by,
-            at=start + timedelta(minutes=slip["minutes"]),
-        )
+        at = start + timedelta(minutes=slip["minutes"])
+        new = NewSlip(uuid.uuid5(opened.pk, f"slip {number}"), body_of(slip), made_at=at)
+        match record_slip(opened, new, by, now=at):
+            case Asked() as asked:
+                raise RuntimeError(f"call {index}, slip {number}: {asked}")
 
 
 def body_of(slip: dict[str, Any]) -> Body:
     """A body from a scenario's slip, in which quantities stand as a repairer would type them."""
     data = {key: value for key, value in slip.items() if key != "minutes"}
-    if data["kind"] == "meter_read":
+    if data["kind"] == "reading":
         data["value"] = document.write(parse(data["value"], MeterRange(data["meter"]).dimension))
     for name, dimension in QUANTITIES.items():
         if name in data:

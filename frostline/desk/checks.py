@@ -32,7 +32,7 @@ from frostcore.parts.potentiometer import judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp
 from frostcore.quantity import Dimension, Quantity, parse
 from frostline.calls import pages
-from frostline.sheets.models import Sheet, current_revisions
+from frostline.sheets.models import Sheet, current_sheets
 from frostline.ui.forms import FrostForm, QuantityField
 
 POINTS = 3
@@ -68,12 +68,8 @@ class CodeCheck(FrostForm):
     def sheets(self) -> list[Any]:
         """The sheets to look on."""
         chosen = self.data.get("sheet", "")
-        contents = [
-            revision.content
-            for revision in current_revisions()
-            if not chosen or revision.sheet.slug == chosen
-        ]
-        return contents or [revision.content for revision in current_revisions()]
+        sheets = current_sheets()
+        return [sheet for sheet in sheets if sheet.id == chosen] or sheets
 
     def extra(self) -> dict[str, Any]:
         """The pad and the candidates, also before anything is asked."""
@@ -275,7 +271,7 @@ class PotCheck(FrostForm):
         return {
             "pot": verdict,
             "ends": data["ends"],
-            "filed": Filed(data["ends"].text, str(verdict.verdict), verdict.text),
+            "filed": Filed(data["ends"].text, str(verdict.verdict), verdict.reason),
         }
 
 
@@ -329,7 +325,7 @@ class ThermostatCheck(FrostForm):
             "filed": Filed(
                 data["reads"].text,
                 str(overall),
-                " ".join(f"Read as {verdict.rating.unit}: {verdict.text}" for verdict in verdicts),
+                " ".join(f"Read as {verdict.rating.unit}: {verdict.reason}" for verdict in verdicts),
             ),
         }
 
@@ -363,7 +359,7 @@ class HeaterCheck(FrostForm):
         return {
             "heater": verdict,
             "ohms": data["ohms"],
-            "filed": Filed(data["ohms"].text, str(verdict.verdict), verdict.text),
+            "filed": Filed(data["ohms"].text, str(verdict.verdict), verdict.reason),
         }
 
 
@@ -395,7 +391,7 @@ class WindingsCheck(FrostForm):
         )
         return {
             "windings": found,
-            "filed": Filed(", ".join(quantity.text for quantity in pairs), str(found.verdict), found.text),
+            "filed": Filed(", ".join(quantity.text for quantity in pairs), str(found.verdict), found.reason),
         }
 
 
@@ -431,7 +427,7 @@ class SpeedCheck(FrostForm):
         """The speed, against its rating where one is given."""
         data = self.cleaned_data
         found = judge_speed(data["hertz"].value or 0.0, data["pulses"], data["rpm"])
-        return {"speed": found, "filed": Filed(f"{found.rpm:.0f} rpm", str(found.verdict), found.text)}
+        return {"speed": found, "filed": Filed(f"{found.rpm:.0f} rpm", str(found.verdict), found.reason)}
 
 
 class PlugCheck(FrostForm):
@@ -445,13 +441,9 @@ class PlugCheck(FrostForm):
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self.revisions = {
-            revision.sheet.slug: revision.content
-            for revision in current_revisions()
-            if revision.content.harness
-        }
-        self.fields["sheet"].choices = [(slug, content.title) for slug, content in self.revisions.items()]
-        content = self.revisions.get(self.data.get("sheet", "")) or next(iter(self.revisions.values()), None)
+        self.wired = {sheet.id: sheet for sheet in current_sheets() if sheet.harness}
+        self.fields["sheet"].choices = [(identifier, sheet.title) for identifier, sheet in self.wired.items()]
+        content = self.wired.get(self.data.get("sheet", "")) or next(iter(self.wired.values()), None)
         self.fields["mode"].widget.choices = (
             [(mode.id, mode.name) for mode in content.modes if mode.live] if content else []
         )
@@ -463,7 +455,7 @@ class PlugCheck(FrostForm):
     def answer(self) -> dict[str, Any]:
         """What the loads add up to, and the verdict on what was measured."""
         data = self.cleaned_data
-        content = self.revisions[data["sheet"]]
+        content = self.wired[data["sheet"]]
         live = [mode.id for mode in content.modes if mode.live]
         settled = circuits_of(content).scene(data["mode"] if data["mode"] in live else live[0])
         measured = data["watts"] or data["amperes"]
@@ -483,7 +475,9 @@ class PlugCheck(FrostForm):
             "plug": found,
             "measured": measured,
             "filed": Filed(
-                measured.text, str(found.verdict), f"{content.mode(settled.circuit.mode).name}: {found.text}"
+                measured.text,
+                str(found.verdict),
+                f"{content.mode(settled.circuit.mode).name}: {found.reason}",
             ),
         }
 
@@ -494,6 +488,18 @@ def _plain(text: str) -> Quantity:
         raise FrostError(f"“{text}” can be read in two ways ({understood.why}). Type it like 1k or 1000.")
     return understood
 
+
+HINTS = {
+    "code": "type, tap or blink it",
+    "sensor": "verdict, kind of error, which curve",
+    "heater": "ohms, watts, amperes",
+    "windings": "balanced, and which pin is which",
+    "speed": "hertz to rpm",
+    "plug": "watts against what should run",
+    "pot": "ends, stops, sweep",
+    "thermostat": "by stamp and temperature",
+}
+"""What each check is for, in a few words."""
 
 CHECKS: dict[str, Callable[..., FrostForm]] = {
     check.name: check

@@ -5,55 +5,48 @@ from typing import Any
 
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from frostcore.curves.table import recognise, write_csv
 from frostcore.display.decode import shown_text
-from frostcore.display.search import search as search_sheets
 from frostcore.errors import FrostError
 from frostcore.tape.entries import Checked
-from frostline.calls import pages
-from frostline.calls.actions.record_slip import record_slip
-from frostline.calls.models import calls_with_tapes
-from frostline.desk.checks import CHECKS
-from frostline.sheets.models import current_revisions
+from frostline.calls import lists, pages
+from frostline.calls.actions.record_slip import NewSlip, record_slip
+from frostline.calls.tapes import call_or_404
+from frostline.desk.checks import CHECKS, HINTS
+from frostline.desk.search import found_on_sheets
 
-MOST_CLOSED = 5
+MOST_OPEN, MOST_CLOSED, MOST_FOUND, MOST_TO_FILE = 12, 5, 30, 100
 
 
 @require_safe
 def home(request: HttpRequest) -> HttpResponse:
     """Open calls with their next steps, quick checks, and the last closed calls."""
-    rows = pages.call_rows()
-    closed = [row for row in rows if row["standing"].outcome]
-    return render(
-        request,
-        "desk/home.html",
-        {
-            "open_rows": [row for row in rows if not row["standing"].outcome],
-            "closed_rows": closed[:MOST_CLOSED],
-            "checks": CHECKS.values(),
-        },
-    )
+    open_rows = lists.open_rows()
+    context = {
+        "open_count": open_rows.count(),
+        "open_rows": open_rows[:MOST_OPEN],
+        "closed_rows": lists.closed_rows()[:MOST_CLOSED],
+        "checks": [
+            {"name": name, "title": form.title, "hint": HINTS.get(name, "")} for name, form in CHECKS.items()
+        ],
+    }
+    return render(request, "desk/home.html", context)
 
 
 @require_safe
 def search(request: HttpRequest) -> HttpResponse:
-    """Codes and sheets by code, by condition, by model as printed."""
-    typed = request.GET.get("q", "")
-    found = search_sheets([revision.content for revision in current_revisions()], typed)
+    """Calls by who, where, which unit, code, complaint and parts; sheets by code, condition, part, model."""
+    typed = request.GET.get("q", "")[:100]
+    found = [
+        {"item": item, "shown": shown_text(item.code.shown) if item.code else ""}
+        for item in found_on_sheets(typed)[:MOST_FOUND]
+    ]
     return render(
-        request,
-        "desk/search.html",
-        {
-            "typed": typed,
-            "found": [
-                {"item": item, "shown": shown_text(item.code.shown) if item.code else ""}
-                for item in found[:30]
-            ],
-        },
+        request, "desk/search.html", {"typed": typed, "found": found, "calls": lists.found_calls(typed)}
     )
 
 
@@ -70,12 +63,7 @@ def check(request: HttpRequest, name: str) -> HttpResponse:
         **result,
     }
     if result.get("filed"):
-        context["open_calls"] = [
-            (call, standing)
-            for call in calls_with_tapes()
-            for standing in (call.standing(),)
-            if not standing.outcome
-        ]
+        context["open_calls"] = lists.open_rows()[:MOST_TO_FILE]
     return render(request, form.template, context)
 
 
@@ -121,7 +109,7 @@ def file_check(request: HttpRequest, name: str) -> HttpResponse:
     if filed is None:
         raise Http404
     try:
-        call = get_object_or_404(calls_with_tapes(), pk=uuid.UUID(request.POST.get("call", "")))
+        call = call_or_404(uuid.UUID(request.POST.get("call", "")))
         slip_id = uuid.UUID(request.POST.get("slip_id", ""))
     except ValueError:
         raise Http404 from None
@@ -134,7 +122,7 @@ def file_check(request: HttpRequest, name: str) -> HttpResponse:
         f"{reverse('desk:check', args=[name])}?{query.urlencode()}",
     )
     try:
-        record_slip(call, slip_id, body, request.user)
+        record_slip(call, NewSlip(slip_id, body), request.user)
     except FrostError as error:
         messages.error(request, str(error))
     return redirect(call)

@@ -17,7 +17,7 @@ from frostcore.sheet.load import schema
 from frostline.accounts.access import lead_required
 from frostline.sheets.actions.publish_revision import publish_revision
 from frostline.sheets.forms import UploadForm
-from frostline.sheets.models import Revision, Sheet, current_revisions
+from frostline.sheets.models import Revision, current_revisions
 
 
 @require_safe
@@ -30,6 +30,12 @@ def shelf(request: HttpRequest) -> HttpResponse:
 def sheet(request: HttpRequest, slug: str, number: int | None = None) -> HttpResponse:
     """One sheet: rating plate, codes, sensors with their curves, components, places, revisions."""
     revision = _revision(slug, number)
+    if revision.unreadable:
+        return render(
+            request,
+            "sheets/unreadable.html",
+            {"revision": revision, "problems": revision.unreadable.problems},
+        )
     content = revision.content
     sensors = [
         {
@@ -86,6 +92,8 @@ def document(request: HttpRequest, slug: str, number: int) -> HttpResponse:
 def curve_csv(request: HttpRequest, slug: str, number: int, curve: str) -> HttpResponse:
     """A curve as CSV: a table's own rows, or a formula's values every 5 degrees."""
     revision = _revision(slug, number)
+    if revision.unreadable:
+        raise Http404
     found = revision.content.curves.get(curve)
     if found is None:
         raise Http404
@@ -136,9 +144,7 @@ def upload(request: HttpRequest) -> HttpResponse:
 
 
 def _revision(slug: str, number: int | None) -> Revision:
-    found = get_object_or_404(Sheet, slug=slug)
-    return (
-        found.current
-        if number is None
-        else get_object_or_404(Revision.objects.select_related("sheet"), sheet=found, number=number)
-    )
+    known = Revision.objects.select_related("sheet")
+    if number is None:
+        return get_object_or_404(known, newest_of__slug=slug)
+    return get_object_or_404(known, sheet__slug=slug, number=number)

@@ -8,7 +8,7 @@ from django.test import TestCase
 
 from frostcore.tape.entries import CallTaken
 from frostline.accounts.models import User
-from frostline.calls.actions.open_call import open_call
+from frostline.calls.actions.open_call import NewCall, Who, open_call
 from frostline.sheets.actions.publish_revision import publish_revision
 
 SHEETS = Path(settings.BASE_DIR) / "demo" / "sheets"
@@ -34,7 +34,8 @@ def all_revisions(lead):
 
 
 def call(revision, by):
-    return open_call(uuid.uuid4(), revision, CallTaken("call_taken", "Mrs Fennel", "It says E5"), by)
+    taken = CallTaken("call_taken", "It says E5")
+    return open_call(NewCall(uuid.uuid4(), revision, Who("Mrs Fennel"), taken), by)
 
 
 class CallCase(TestCase):

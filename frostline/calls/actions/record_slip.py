@@ -1,7 +1,6 @@
 """Put an entry on a call's tape, once."""
 
 import uuid
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -10,9 +9,27 @@ from django.utils import timezone
 
 from frostcore.errors import TapeError
 from frostcore.tape.entries import Body, Entry, body_to_document
-from frostcore.tape.standing import stand
+from frostcore.tape.take import NOTHING_ANSWERED, Answers, Asked, Offered, take
+from frostcore.tape.versions import version_of
 from frostline.accounts.models import User
+from frostline.calls.actions.keep_index import keep_index
 from frostline.calls.models import Call, Slip
+from frostline.calls.tapes import replayed, tape_of
+
+DECIDED_ON_TAKING = {"kept", "code"}
+"""Fields that answers may change: a form sent again is the same without regard to them."""
+
+
+@dataclass(frozen=True)
+class NewSlip:
+    """A slip as it is offered: its id, what it says, what was answered, what it corrects, when it was made
+    (now, when nobody says)."""
+
+    id: uuid.UUID
+    body: Body
+    answers: Answers = NOTHING_ANSWERED
+    supersedes: uuid.UUID | None = None
+    made_at: datetime | None = None
 
 
 @dataclass(frozen=True)
@@ -24,56 +41,53 @@ class Recorded:
 
 
 @transaction.atomic
-def record_slip(
-    call: Call,
-    slip_id: uuid.UUID,
-    body: Body,
-    by: User,
-    *,
-    supersedes: uuid.UUID | None = None,
-    first: Sequence[Body] = (),
-    at: datetime | None = None,
-) -> Recorded:
-    """Append one entry; raises TapeError when it does not fit, and then nothing is recorded.
+def record_slip(call: Call, new: NewSlip, by: User, *, now: datetime | None = None) -> Recorded | Asked:
+    """Append an entry with what has to go before it, or say what must be asked first.
 
-    ``first`` is recorded just before it: a power state or plugs moved, as answered to a question about
-    the reading. SQLite begins this transaction with the write lock held, so positions can't collide.
+    Raises TapeError when it can't be taken, and then nothing is recorded. SQLite begins this transaction
+    with the write lock held, and the tape is read under it: two people's entries both find their place.
     """
-    at = at or timezone.now()
-    if (earlier := Slip.objects.filter(pk=slip_id).first()) is not None:
-        if earlier.call_id != call.pk or earlier.body != body_to_document(body):
-            raise TapeError(
-                "This form was already recorded with other content. It is on the tape; correct it there, or"
-                " reload the page to add a new slip."
-            )
-        return Recorded(earlier, created=False)
-    tape = list(call.tape())
-    for number, before in enumerate(first):
-        _append(call, tape, uuid.uuid5(slip_id, f"before {number}"), before, by, None, at)
-    return Recorded(_append(call, tape, slip_id, body, by, supersedes, at), created=True)
+    now = now or timezone.now()
+    call = Call.objects.select_related("revision__sheet", "customer").get(pk=call.pk)
+    if (earlier := Slip.objects.filter(pk=new.id).first()) is not None:
+        return _again(earlier, call, new.body)
+    tape = tape_of(call)
+    made = max(call.opened_at, min(new.made_at or now, now))
+    offered = Offered(str(new.id), made, by.shown_name, new.body, str(new.supersedes or ""))
+    found = take(replayed(call, tape), offered, new.answers)
+    if isinstance(found, Asked):
+        return found
+    written: list[Entry] = []
+    for number, body in enumerate(found.bodies, 1):
+        last = number == len(found.bodies)
+        slip = Slip(
+            id=new.id if last else uuid.uuid5(new.id, f"before {number - 1}"),
+            call=call,
+            position=len(tape) + number,
+            kind=body.kind,
+            version=version_of(body.kind),
+            body=body_to_document(body),
+            at=made,
+            recorded_at=now,
+            by=by,
+            supersedes_id=new.supersedes if last else None,
+        )
+        slip.save()
+        corrects = str(slip.supersedes_id or "")
+        written.append(Entry(str(slip.id), made, by.shown_name, body, corrects, now))
+    keep_index(call, replayed(call, (*tape, *written)))
+    return Recorded(slip, created=True)
 
 
-def _append(
-    call: Call,
-    tape: list[Entry],
-    slip_id: uuid.UUID,
-    body: Body,
-    by: User,
-    supersedes: uuid.UUID | None,
-    at: datetime,
-) -> Slip:
-    entry = Entry(str(slip_id), at, by.shown_name, body, str(supersedes or ""))
-    stand(call.revision.content, [*tape, entry])
-    tape.append(entry)
-    slip = Slip(
-        id=slip_id,
-        call=call,
-        position=len(tape),
-        kind=body.kind,
-        body=body_to_document(body),
-        at=at,
-        by=by,
-        supersedes_id=supersedes,
+def _again(earlier: Slip, call: Call, body: Body) -> Recorded:
+    """The slip a form recorded when it was first sent; TapeError when it now says something else."""
+    offered, stored = (
+        {key: value for key, value in document.items() if key not in DECIDED_ON_TAKING}
+        for document in (body_to_document(body), earlier.body)
     )
-    slip.save()
-    return slip
+    if earlier.call_id != call.pk or stored != offered:
+        raise TapeError(
+            "This form was already recorded with other content. It is on the tape; correct it there, or"
+            " reload the page to add a new slip."
+        )
+    return Recorded(earlier, created=False)

@@ -3,6 +3,7 @@ import uuid
 from django.urls import reverse
 
 from frostline.calls.models import Slip
+from frostline.calls.tapes import standing_of
 from frostline.calls.tests.test_tape import TapeCase
 
 
@@ -61,21 +62,24 @@ class SeenAndMeasured(TapeCase):
     def test_volts_at_the_board_become_a_reading(self):
         self.post("look", kind="power_set", state="live")
         data = {
-            "kind": "sensor_read",
+            "kind": "reading",
+            "meter": "vdc",
             "sensor": "fridge",
-            "volts": "1.6V",
+            "value": "1.6V",
             "temperature": "9C",
             "doubt": "0.5 K",
-            "meter": "1 %",
+            "accuracy": "1 %",
         }
         self.post("probe", **data)
-        self.assertAlmostEqual(self.last()["resistance"]["value"], 4705.88, places=2)
-        self.assertEqual(self.last()["volts"]["value"], 1.6)
+        self.assertEqual((self.last()["meter"], self.last()["value"]["value"]), ("vdc", 1.6))
+        (slip,) = standing_of(self.call).readings
+        judged = standing_of(self.call).judged_reading(slip)
+        self.assertAlmostEqual(judged.by_curve.point.resistance.value, 4705.88, places=2)
         self.assertContains(
-            self.post("probe", 422, **(data | {"volts": "9V"})), "Check the pins", status_code=422
+            self.post("probe", 422, **(data | {"value": "9V"})), "Check the pins", status_code=422
         )
         self.assertContains(
-            self.post("probe", 422, **(data | {"volts": ""})), "Nothing typed", status_code=422
+            self.post("probe", 422, **(data | {"value": ""})), "This field is required", status_code=422
         )
         page = self.client.get(reverse("calls:stage", args=[self.call.pk, "probe"]), {"sensor": "fridge"})
         self.assertContains(page, "What the board believes")
@@ -108,12 +112,13 @@ class SeenAndMeasured(TapeCase):
         self.post("look", kind="power_set", state="unplugged")
         self.post(
             "probe",
-            kind="sensor_read",
+            kind="reading",
             sensor="defrost",
-            resistance="OL",
+            value="OL",
             temperature="0C",
             doubt="0.5K",
-            meter="1%",
+            accuracy="1%",
+            meter="ohm",
         )
         drawn = self.client.get(reverse("calls:curve", args=[self.call.pk, "defrost"]))
         self.assertEqual(drawn["Content-Type"], "image/svg+xml")

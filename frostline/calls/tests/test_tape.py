@@ -5,10 +5,11 @@ from django.db import DatabaseError, connection, transaction
 from django.urls import reverse
 
 from frostcore.errors import TapeError
-from frostcore.tape.entries import Noted, PowerSet
+from frostcore.tape.entries import CallTaken, Noted, PowerSet
+from frostcore.tape.take import Answers
 from frostline.accounts.models import User
-from frostline.calls.actions.open_call import open_call
-from frostline.calls.actions.record_slip import record_slip
+from frostline.calls.actions.open_call import NewCall, Who, open_call
+from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.models import Call, Slip
 from frostline.demo.actions import body_of
 from frostline.tests import fixtures
@@ -16,6 +17,9 @@ from frostline.ui.immutable import ImmutableError
 
 
 class TapeCase(fixtures.CallCase):
+    def record(self, slip_id, body, **told):
+        return record_slip(self.call, NewSlip(slip_id, body, **told), self.user)
+
     def kinds(self):
         return [slip.kind for slip in Slip.objects.filter(call=self.call)]
 
@@ -23,30 +27,29 @@ class TapeCase(fixtures.CallCase):
 class Recording(TapeCase):
     def test_a_form_sent_twice_records_once(self):
         slip_id = uuid.uuid4()
-        first = record_slip(self.call, slip_id, PowerSet("power_set", "live"), self.user)
-        again = record_slip(self.call, slip_id, PowerSet("power_set", "live"), self.user)
+        first = self.record(slip_id, PowerSet("power_set", "live"))
+        again = self.record(slip_id, PowerSet("power_set", "live"))
         self.assertEqual((first.created, again.created, again.slip), (True, False, first.slip))
         self.assertEqual(self.kinds(), ["call_taken", "power_set"])
 
     def test_the_same_form_with_other_content_is_refused(self):
         slip_id = uuid.uuid4()
-        record_slip(self.call, slip_id, Noted("noted", "one"), self.user)
+        self.record(slip_id, Noted("noted", "one"))
         with self.assertRaisesRegex(TapeError, "already recorded with other content"):
-            record_slip(self.call, slip_id, Noted("noted", "two"), self.user)
+            self.record(slip_id, Noted("noted", "two"))
 
     def test_what_does_not_fit_leaves_nothing_behind(self):
         with self.assertRaises(TapeError), transaction.atomic():
-            record_slip(
-                self.call,
+            self.record(
                 uuid.uuid4(),
                 body_of({"kind": "code_seen", "shown": "E5", "code": "E99"}),
-                self.user,
-                first=[PowerSet("power_set", "live")],
+                answers=Answers(power="live"),
             )
         self.assertEqual(self.kinds(), ["call_taken"])
 
     def test_a_call_opened_twice_is_one_call(self):
-        again = open_call(self.call.pk, self.revision, self.call.tape()[0].body, self.user)
+        taken = CallTaken("call_taken", "another")
+        again = open_call(NewCall(self.call.pk, self.revision, Who("Another"), taken), self.user)
         self.assertEqual((again.pk, Call.objects.count()), (self.call.pk, 1))
 
     def test_slips_are_kept_for_good_by_the_program_and_by_the_database(self):
@@ -86,12 +89,13 @@ class Pages(TapeCase):
 
     def reading(self, expected=302, **data):
         values = {
-            "kind": "sensor_read",
+            "kind": "reading",
+            "meter": "ohm",
             "sensor": "defrost",
-            "resistance": "26k",
+            "value": "26k",
             "temperature": "0C",
             "doubt": "0.5K",
-            "meter": "1%",
+            "accuracy": "1%",
             "red": "CN3.5",
             "black": "CN3.6",
         }
@@ -100,27 +104,25 @@ class Pages(TapeCase):
     def test_ohms_in_a_live_unit_are_questioned_and_the_answer_is_on_the_tape(self):
         self.post("look", kind="power_set", state="live")
         self.assertContains(self.reading(422), "Was the plug out?", status_code=422)
-        self.assertNotIn("sensor_read", self.kinds())
+        self.assertNotIn("reading", self.kinds())
         self.reading(set_power="unplugged")
-        self.assertEqual(self.kinds()[-2:], ["power_set", "sensor_read"])
+        self.assertEqual(self.kinds()[-2:], ["power_set", "reading"])
 
     def test_a_reading_kept_as_typed_remembers_the_question(self):
         self.post("look", kind="power_set", state="unplugged")
-        self.assertContains(
-            self.reading(422, resistance="15.3"), "Was it 15.3 kΩ, not 15.3 Ω?", status_code=422
-        )
-        self.reading(resistance="15.3", keep="unit_slip:resistance")
-        self.assertEqual(Slip.objects.get(kind="sensor_read").body["kept"], ["unit_slip:resistance"])
+        self.assertContains(self.reading(422, value="15.3"), "Was it 15.3 kΩ, not 15.3 Ω?", status_code=422)
+        self.reading(value="15.3", keep="unit_slip:value")
+        self.assertEqual(Slip.objects.get(kind="reading").body["kept"], ["unit_slip:value"])
 
     def test_what_cannot_be_read_stays_in_its_field_with_what_to_type(self):
-        response = self.reading(422, resistance="banana")
+        response = self.reading(422, value="banana")
         self.assertContains(response, 'value="banana"', status_code=422)
         self.assertContains(response, "Type it like 2k7", status_code=422)
         self.assertEqual(self.kinds(), ["call_taken"])
 
     def test_what_is_ambiguous_is_offered_as_buttons(self):
-        response = self.reading(422, resistance="15,300")
-        self.assertContains(response, 'name="resistance" value="15300 Ω"', status_code=422)
+        response = self.reading(422, value="15,300")
+        self.assertContains(response, 'name="value" value="15300 Ω"', status_code=422)
 
     def test_an_exact_code_is_taken_and_a_near_one_asked_about(self):
         self.post("decode", kind="code_seen", shown="e5")
@@ -134,20 +136,21 @@ class Pages(TapeCase):
     def test_a_correction_supersedes_through_the_page(self):
         self.post("look", kind="power_set", state="unplugged")
         self.reading()
-        wrong = Slip.objects.get(kind="sensor_read")
+        wrong = Slip.objects.get(kind="reading")
         address = reverse("calls:correct", args=[self.call.pk, wrong.pk])
         self.assertContains(self.client.get(address), "Correct this slip")
         data = {
-            "kind": "sensor_read",
+            "kind": "reading",
             "slip_id": str(uuid.uuid4()),
             "sensor": "defrost",
-            "resistance": "15k3",
+            "value": "15k3",
+            "meter": "ohm",
             "temperature": "0C",
             "doubt": "0.5K",
-            "meter": "1%",
+            "accuracy": "1%",
         }
         self.assertEqual(self.client.post(address, data).status_code, 302)
-        self.assertEqual(Slip.objects.get(supersedes=wrong).body["resistance"]["typed"], "15k3")
+        self.assertEqual(Slip.objects.get(supersedes=wrong).body["value"]["typed"], "15k3")
         self.assertEqual(self.client.get(address).status_code, 404)
 
     def test_a_closed_call_takes_nothing_until_its_outcome_is_taken_back(self):
@@ -170,7 +173,7 @@ class Pages(TapeCase):
     def test_the_tape_goes_out_as_a_plain_document(self):
         tape = json.loads(self.client.get(reverse("calls:tape", args=[self.call.pk])).content)
         self.assertEqual(
-            (tape["format"], tape["entries"][0]["body"]["kind"]), ("frostline-tape-1", "call_taken")
+            (tape["format"], tape["entries"][0]["body"]["kind"]), ("frostline-tape-2", "call_taken")
         )
 
     def test_htmx_gets_the_part_and_a_plain_browser_the_page_from_one_template(self):

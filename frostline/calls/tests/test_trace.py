@@ -6,15 +6,18 @@ from django.urls import reverse
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.quantity import Dimension, parse
-from frostcore.tape.entries import MeterRead, PlugMoved, PowerSet, StepDone
+from frostcore.tape.entries import PlugMoved, PowerSet, ReadingTaken, StepDone
+from frostcore.tape.take import Answers
+from frostcore.tape.versions import read_body
 from frostline.accounts.models import User
-from frostline.calls.actions.record_slip import record_slip
+from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.models import Slip
 from frostline.sheets.actions.publish_revision import publish_revision
 from frostline.tests import fixtures
 
+KEPT = ("volts_unplugged:power", "ohms_power_unknown:power")
 READING = {
-    "kind": "meter_read",
+    "kind": "reading",
     "red": "CN2.5",
     "black": "CN2.6",
     "meter": "vac",
@@ -35,11 +38,11 @@ class TraceCase(fixtures.CallCase):
         )
 
     def put(self, body):
-        return record_slip(self.call, uuid.uuid4(), body, self.user)
+        return record_slip(self.call, NewSlip(uuid.uuid4(), body, Answers(kept=KEPT)), self.user)
 
     def bodies(self, kind):
         return [
-            slip.to_core().body
+            read_body(slip.kind, slip.version, slip.body)
             for slip in Slip.objects.filter(call=self.call, kind=kind).order_by("position")
         ]
 
@@ -137,7 +140,7 @@ class Readings(TraceCase):
             answer,
             reverse("calls:stage", args=[self.call.pk, "trace"]) + "?function=defrost_heater&mode=normal",
         )
-        (body,) = self.bodies("meter_read")
+        (body,) = self.bodies("reading")
         self.assertEqual(
             (body.red, body.black, body.meter, body.mode, body.value.value),
             ("CN2.5", "CN2.6", "vac", "normal", 104),
@@ -153,10 +156,10 @@ class Readings(TraceCase):
         asked = self.post(**READING, value="104vac")
         self.assertContains(asked, "Was the plug in?", status_code=422)
         self.assertContains(asked, "104vac", status_code=422)
-        self.assertEqual(self.bodies("meter_read"), [])
+        self.assertEqual(self.bodies("reading"), [])
         self.post(**READING, value="104vac", set_power="live")
         self.assertEqual([body.state for body in self.bodies("power_set")], ["unplugged", "live"])
-        self.assertEqual(len(self.bodies("meter_read")), 1)
+        self.assertEqual(len(self.bodies("reading")), 1)
 
     def test_a_plug_told_pulled_by_its_reading_goes_on_the_tape_too(self):
         self.put(PowerSet("power_set", "unplugged"))
@@ -174,7 +177,7 @@ class Readings(TraceCase):
         self.assertEqual(
             [(body.connector, body.state) for body in self.bodies("plug_moved")], [("CN3", "pulled")]
         )
-        self.assertEqual(self.bodies("meter_read")[0].pulled, ("CN3",))
+        self.assertEqual(self.bodies("reading")[0].pulled, ("CN3",))
 
     def test_nothing_typed_and_nonsense_are_told_and_keep_what_was_typed(self):
         self.put(PowerSet("power_set", "live"))
@@ -185,16 +188,16 @@ class Readings(TraceCase):
             "There is no point “CN2.77”",
             status_code=422,
         )
-        self.assertEqual(self.bodies("meter_read"), [])
+        self.assertEqual(self.bodies("reading"), [])
 
     def test_a_reading_is_corrected_with_its_setup_kept(self):
         self.put(PowerSet("power_set", "live"))
         self.post(**READING, value="104vac")
-        slip = Slip.objects.get(call=self.call, kind="meter_read")
+        slip = Slip.objects.get(call=self.call, kind="reading")
         address = reverse("calls:correct", args=[self.call.pk, slip.pk])
         self.assertContains(self.client.get(address), "104vac")
         self.client.post(address, {**READING, "slip_id": str(uuid.uuid4()), "value": "0.1V"})
-        self.assertEqual([body.value.value for body in self.bodies("meter_read")], [104, 0.1])
+        self.assertEqual([body.value.value for body in self.bodies("reading")], [104, 0.1])
 
 
 class ModesAndPlugs(TraceCase):
@@ -207,7 +210,16 @@ class ModesAndPlugs(TraceCase):
         self.assertContains(page, "Forced defrost (now)")
         self.assertContains(page, "data-until=")
         self.put(
-            MeterRead("meter_read", "CN2.5", "CN2.6", "vac", _volts(230), "defrost", (), "defrost_heater")
+            ReadingTaken(
+                "reading",
+                "vac",
+                _volts(230),
+                "CN2.5",
+                "CN2.6",
+                function="defrost_heater",
+                mode="defrost",
+                pulled=(),
+            )
         )
         self.post(kind="mode_set", mode="defrost", state="left")
         page = self.page(function="defrost_heater")

@@ -156,7 +156,7 @@ class QuickChecks(TestCase):
             ("E5", "Defrost does not warm up"),
             ("defrost stays cold too long", "E5"),
             ("pw27d", "Pellworth PW-27"),
-            ("qqqq", "Nothing on any sheet"),
-            ("", "Type a code"),
+            ("qqqq", "Nothing answers"),
+            ("", "Type a name, a code"),
         ):
             self.assertContains(self.client.get(reverse("desk:search"), {"q": typed}), text)

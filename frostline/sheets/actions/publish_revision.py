@@ -1,50 +1,69 @@
 """Publish a sheet document as a new revision."""
 
-import hashlib
 from dataclasses import dataclass
 from datetime import datetime
 
 from django.db import transaction
 from django.utils import timezone
-from django.utils.text import slugify
 
 from frostcore.circuit.check import check_circuit
-from frostcore.sheet.load import load
+from frostcore.document import Problem
+from frostcore.errors import SheetError
+from frostcore.sheet import model as core
+from frostcore.sheet.load import digest, load
 from frostline.accounts.models import User
+from frostline.sheets.actions.keep_words import keep_words
 from frostline.sheets.models import Revision, Sheet
 
 
 @dataclass(frozen=True)
 class Published:
-    """The revision, and whether it is new (the same document twice makes one revision)."""
+    """The revision, and whether it is new (the same content twice makes one revision)."""
 
     revision: Revision
     created: bool
 
 
-@transaction.atomic
 def publish_revision(document: str, by: User, at: datetime | None = None) -> Published:
     """Check a document and keep it; raises SheetError with every problem.
 
-    The same text as the newest revision is not kept again.
+    The same content as the newest revision is not kept again, however it is laid out. Checking comes before
+    the transaction: nobody else waits for it.
     """
     content = load(document).sheet
     check_circuit(content)
-    digest = hashlib.sha256(document.encode()).hexdigest()
-    sheet, _ = Sheet.objects.get_or_create(
-        slug=slugify(content.title), defaults={"maker": content.plate.maker, "model": content.plate.model}
-    )
-    newest = sheet.current
-    if newest and newest.digest == digest:
+    return _keep(document, content, by, at or timezone.now())
+
+
+@transaction.atomic
+def _keep(document: str, content: core.Sheet, by: User, at: datetime) -> Published:
+    sheet, _ = Sheet.objects.get_or_create(slug=content.id, defaults={"maker": "", "model": ""})
+    newest, mark = sheet.newest, digest(document)
+    if newest and newest.digest == mark:
         return Published(newest, created=False)
+    if newest and not _same_maker(sheet, content):
+        told = (
+            f"“{content.id}” is the sheet of the {sheet}, and this one is of the {content.title}."
+            " Give it an identifier of its own."
+        )
+        raise SheetError([Problem("id", told)])
     revision = Revision(
         sheet=sheet,
         number=newest.number + 1 if newest else 1,
         document=document,
-        digest=digest,
-        note=content.revision_note,
-        created_at=at or timezone.now(),
+        digest=mark,
+        note=content.revision_note[:200],
+        created_at=at,
         created_by=by,
     )
     revision.save()
+    sheet.maker, sheet.model = content.plate.maker[:80], content.plate.model[:80]
+    sheet.appliance, sheet.newest = content.plate.appliance[:120], revision
+    sheet.save()
+    keep_words(sheet, content)
     return Published(revision, created=True)
+
+
+def _same_maker(sheet: Sheet, content: core.Sheet) -> bool:
+    """Whether a new revision is of the same maker; a model's spelling may be mended, a maker's case too."""
+    return sheet.maker.casefold() == content.plate.maker[:80].casefold()

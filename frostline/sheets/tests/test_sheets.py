@@ -29,7 +29,7 @@ class Publishing(TestCase):
         call = fixtures.call(self.revision, self.technician)
         self.document["components"][0]["price"] = 19
         self.publish(json.dumps(self.document))
-        self.assertEqual(Sheet.objects.get().current.number, 2)
+        self.assertEqual(Sheet.objects.get().newest.number, 2)
         self.assertEqual(call.revision.content.component("plug").price, 14)
 
     def test_the_same_document_again_changes_nothing(self):

@@ -1,0 +1,141 @@
+"""Whether an entry can follow a tape: asked once, when it is recorded.
+
+Names on a slip must lead somewhere on the sheet of its moment or in the tables of the trade. Each function
+is one kind's check; :mod:`frostcore.tape.kinds` says which is whose.
+"""
+
+from frostcore.errors import TapeError
+from frostcore.sheet.model import Sheet
+from frostcore.tape.entries import (
+    Body,
+    CallTaken,
+    CodeSeen,
+    Entry,
+    ModeSet,
+    Observed,
+    Outcome,
+    PartFitted,
+    PlugMoved,
+    ReadingTaken,
+    StepDone,
+    TemperatureTaken,
+    Withdrawn,
+)
+from frostcore.tape.looks import look
+from frostcore.tape.moment import Moment
+from frostcore.tape.reading import judge_reading
+from frostcore.tape.standing import Standing, thermometer_places
+
+
+def check_place_on_tape(standing: Standing, entry: Entry) -> None:
+    """Raise TapeError when an entry has no place on a tape: there already, corrects nothing that stands, or
+    comes after the call was closed."""
+    if standing.slip(entry.id):
+        message = "This slip is already on the tape."
+        raise TapeError(message)
+    if entry.supersedes:
+        _check_correction(standing, entry)
+        return
+    if isinstance(entry.body, Withdrawn):
+        message = "Taking back needs the slip that is taken back."
+        raise TapeError(message)
+    if standing.moment_at(entry.at).closed:
+        message = "This call is closed. Take back its outcome on the tape to go on with it."
+        raise TapeError(message)
+
+
+def _check_correction(standing: Standing, entry: Entry) -> None:
+    current = standing.slip(entry.supersedes)
+    if current is None:
+        message = (
+            "The slip to correct is not on this call's tape. Open it from the tape and correct it there."
+        )
+        raise TapeError(message)
+    if current.superseded_by or isinstance(current.entry.body, Withdrawn):
+        message = "That slip was corrected already. Correct its newest version."
+        raise TapeError(message)
+    if not isinstance(entry.body, Withdrawn) and type(current.entry.body) is not type(entry.body):
+        message = (
+            "A slip can be corrected only by one of its own kind: this one is"
+            f" “{current.entry.body.kind}”, not “{entry.body.kind}”."
+        )
+        raise TapeError(message)
+    if isinstance(current.entry.body, CallTaken) and isinstance(entry.body, Withdrawn):
+        message = "The call itself can't be taken back; correct it instead."
+        raise TapeError(message)
+
+
+def anything(moment: Moment, body: Body) -> None:
+    """Nothing on the slip leads anywhere."""
+
+
+def reading(moment: Moment, body: ReadingTaken) -> None:
+    """Points, sensor, mode and connectors are on the sheet, and the curve has a value there."""
+    sheet = moment.sheet
+    if body.sensor:
+        sheet.sensor(body.sensor)
+    if not (body.sensor or (body.red and body.black)):
+        message = "A reading needs its two points, or the sensor it is of. Tap both, or choose the sensor."
+        raise TapeError(message)
+    if body.sensor:
+        for point in (body.red, body.black):
+            if point and sheet.pin(point) is None:
+                message = f"There is no pin “{point}” on this sheet. Type connector and number such as CN3.5."
+                raise TapeError(message)
+    judge_reading(moment, body)
+
+
+def code(moment: Moment, body: CodeSeen) -> None:
+    """The code is on the sheet."""
+    if body.code:
+        moment.sheet.code(body.code)
+
+
+def temperature(moment: Moment, body: TemperatureTaken) -> None:
+    """The place is one a thermometer is hung in."""
+    thermometer_places(moment.sheet)[body.place]
+
+
+def observed(moment: Moment, body: Observed) -> None:
+    """The look and its answer are in the table."""
+    look(body.look).answer(body.answer)
+
+
+def mode(moment: Moment, body: ModeSet) -> None:
+    """The mode is on the sheet."""
+    moment.sheet.mode(body.mode)
+
+
+def plug(moment: Moment, body: PlugMoved) -> None:
+    """The connector is on the sheet."""
+    moment.sheet.connector(body.connector)
+
+
+def step(moment: Moment, body: StepDone) -> None:
+    """The place is on the sheet and its way has that step."""
+    place = moment.sheet.place(body.place)
+    if not 0 <= body.step < len(place.steps):
+        message = (
+            f"The way to {place.name.lower()} has {len(place.steps)} steps, and no step {body.step + 1}."
+            " Choose one of those shown."
+        )
+        raise TapeError(message)
+
+
+def fitted(moment: Moment, body: PartFitted) -> None:
+    """The part is on the sheet."""
+    _component(moment.sheet, body.component)
+
+
+def outcome(moment: Moment, body: Outcome) -> None:
+    """The part at fault is on the sheet, where one is named."""
+    if body.cause:
+        _component(moment.sheet, body.cause)
+
+
+def _component(sheet: Sheet, component: str) -> None:
+    if component not in {item.id for item in sheet.components}:
+        message = (
+            f"There is no part “{component}” on the sheet of the {sheet.title}. Choose one from the list."
+        )
+        raise TapeError(message)

@@ -1,0 +1,119 @@
+"""The kinds of entries, one row each: everything that has to be said of a kind is said here.
+
+A kind without a row fails the tests; so does one without words, a check, a stage, evidence, or a form where
+one is due.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any, get_args
+
+from frostcore.tape import checks, entries, words
+from frostcore.tape.moment import Moment
+from frostcore.tape.stages import Stage
+from frostcore.tape.standing import Slip, Standing
+from frostcore.tape.versions import version_of
+from frostcore.tape.words import SlipWords
+
+
+class Evidence(StrEnum):
+    """What an entry is to the judgement."""
+
+    NONE = "none"
+    HISTORY = "history"
+    SETUP = "setup"
+    LOOK = "look"
+    TEMPERATURE = "temperature"
+    CODE = "code"
+    READING = "reading"
+    CHECK = "check"
+    CHANGE = "change"
+
+
+@dataclass(frozen=True)
+class EntryKind:
+    """One kind of entry.
+
+    ``stage`` is where it is made, ``words`` what its slip says, ``check`` raises where it names what is not
+    there, ``evidence`` is what it is to the judgement. ``by_hand`` says that people write it on a form;
+    others are made by the program (a quick check filed, a sheet moved to, a file kept).
+    """
+
+    body: type
+    stage: Stage
+    words: Callable[[Standing, Slip, Any], SlipWords]
+    check: Callable[[Moment, Any], None]
+    evidence: Evidence
+    by_hand: bool = True
+
+    @property
+    def kind(self) -> str:
+        """The kind's name on the tape."""
+        return get_args(self.body.__annotations__["kind"])[0]
+
+    @property
+    def version(self) -> int:
+        """The version its bodies are written in."""
+        return version_of(self.kind)
+
+
+_ROWS = (
+    EntryKind(entries.CallTaken, Stage.CALL, words.call_taken, checks.anything, Evidence.HISTORY),
+    EntryKind(entries.PlateRead, Stage.CALL, words.plate_read, checks.anything, Evidence.NONE),
+    EntryKind(entries.PowerSet, Stage.LOOK, words.power_set, checks.anything, Evidence.SETUP),
+    EntryKind(entries.Observed, Stage.LOOK, words.observed, checks.observed, Evidence.LOOK),
+    EntryKind(
+        entries.TemperatureTaken,
+        Stage.LOOK,
+        words.temperature_taken,
+        checks.temperature,
+        Evidence.TEMPERATURE,
+    ),
+    EntryKind(entries.CodeSeen, Stage.DECODE, words.code_seen, checks.code, Evidence.CODE),
+    EntryKind(entries.StepDone, Stage.OPEN, words.step_done, checks.step, Evidence.SETUP),
+    EntryKind(entries.ReadingTaken, Stage.PROBE, words.reading, checks.reading, Evidence.READING),
+    EntryKind(entries.ModeSet, Stage.TRACE, words.mode_set, checks.mode, Evidence.SETUP),
+    EntryKind(entries.PlugMoved, Stage.TRACE, words.plug_moved, checks.plug, Evidence.SETUP),
+    EntryKind(entries.PartFitted, Stage.CLOSE, words.part_fitted, checks.fitted, Evidence.CHANGE),
+    EntryKind(entries.Noted, Stage.CLOSE, words.noted, checks.anything, Evidence.NONE),
+    EntryKind(entries.Checked, Stage.PROBE, words.checked, checks.anything, Evidence.CHECK, by_hand=False),
+    EntryKind(entries.Outcome, Stage.CLOSE, words.outcome, checks.outcome, Evidence.NONE),
+    EntryKind(entries.Withdrawn, Stage.CALL, words.withdrawn, checks.anything, Evidence.NONE),
+    EntryKind(
+        entries.SheetTaken,
+        Stage.CALL,
+        words.sheet_taken,
+        checks.anything,
+        Evidence.SETUP,
+        by_hand=False,
+    ),
+    EntryKind(entries.Attached, Stage.CLOSE, words.attached, checks.anything, Evidence.NONE, by_hand=False),
+)
+
+KINDS: dict[str, EntryKind] = {row.kind: row for row in _ROWS}
+"""Every kind by its name."""
+
+
+def kind_of(body: Any) -> EntryKind:
+    """The row of a body's kind."""
+    return KINDS[body.kind]
+
+
+def stage_of(body: Any) -> Stage:
+    """The stage at which an entry is made and corrected."""
+    if isinstance(body, entries.ReadingTaken) and body.function:
+        return Stage.TRACE
+    row = KINDS.get(body.kind)
+    return row.stage if row else Stage.CALL
+
+
+def words_of(standing: Standing, slip: Slip) -> SlipWords:
+    """The words of a slip; what this sheet has no names for is said as it stands."""
+    body = slip.entry.body
+    if isinstance(body, entries.Unreadable):
+        return words.unreadable(body)
+    try:
+        return KINDS[body.kind].words(standing, slip, body)
+    except (KeyError, IndexError) as error:
+        return words.unknown_here(body, error)

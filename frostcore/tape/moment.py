@@ -1,0 +1,69 @@
+"""The state a call is in at one moment of its tape, folded from the entries before it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from frostcore.sheet.model import Sheet
+from frostcore.tape.entries import (
+    Body,
+    CallTaken,
+    ModeSet,
+    Outcome,
+    PlugMoved,
+    Power,
+    PowerSet,
+    SheetTaken,
+    StepDone,
+    Unreadable,
+)
+
+
+@dataclass(frozen=True)
+class Moment:
+    """The sheet in force, the plug, the mode, the connectors pulled in the order they were, whether the
+    call has been taken and whether it is closed."""
+
+    sheet: Sheet
+    power: Power = Power.UNKNOWN
+    mode: str = ""
+    pulled: tuple[str, ...] = ()
+    taken: bool = False
+    closed: bool = False
+
+    def after(self, body: Body | Unreadable, sheets: Mapping[str, Sheet]) -> "Moment":
+        """The moment after an entry. ``sheets`` are those a call may move to, by digest."""
+        match body:
+            case PowerSet(state=state):
+                return replace(self, power=Power(state), mode=self._by_itself(live=state == "live"))
+            case ModeSet(mode=mode, state="entered"):
+                return replace(self, mode=mode)
+            case ModeSet(mode=mode):
+                found = next((item for item in self.sheet.modes if item.id == mode), None)
+                return replace(self, mode=self._by_itself(live=found is None or found.live))
+            case PlugMoved(connector=connector, state=state):
+                return self._moved((connector,), out=state == "pulled")
+            case StepDone(place=place, step=step, state=state):
+                return self._moved(self._plugs(place, step), out=state == "opened")
+            case SheetTaken(digest=digest) if digest in sheets:
+                return replace(self, sheet=sheets[digest])
+            case CallTaken():
+                return replace(self, taken=True)
+            case Outcome():
+                return replace(self, closed=True)
+        return self
+
+    def _by_itself(self, *, live: bool) -> str:
+        """The mode the unit is in when nobody put it in one: the first that goes with the plug."""
+        modes = self.sheet.modes
+        return next((mode.id for mode in modes if mode.live is live), modes[0].id if modes else "")
+
+    def _plugs(self, place: str, step: int) -> tuple[str, ...]:
+        found = next((item for item in self.sheet.places if item.id == place), None)
+        return found.steps[step].plugs if found and 0 <= step < len(found.steps) else ()
+
+    def _moved(self, names: tuple[str, ...], *, out: bool) -> "Moment":
+        rest = tuple(name for name in self.pulled if name not in names)
+        if not out:
+            return self if rest == self.pulled else replace(self, pulled=rest)
+        new = tuple(name for name in names if name not in self.pulled)
+        return replace(self, pulled=(*self.pulled, *new)) if new else self

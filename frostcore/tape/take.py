@@ -1,0 +1,169 @@
+"""Taking an entry: what goes on the tape for it, or what has to be asked first.
+
+This is the only way onto a tape; pages, quick checks, imports and the door all take it.
+"""
+
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from frostcore.circuit.element import CircuitError
+from frostcore.circuit.meter import MeterRange
+from frostcore.display.seen import match_seen
+from frostcore.errors import CurveError, TapeError
+from frostcore.tape.checks import check_place_on_tape
+from frostcore.tape.entries import Body, CodeSeen, Entry, PlugMoved, Power, PowerSet, ReadingTaken
+from frostcore.tape.kinds import kind_of
+from frostcore.tape.moment import Moment
+from frostcore.tape.reading import judge_reading
+from frostcore.tape.standing import Standing
+from frostcore.verdict import Question
+
+NOT_ON_SHEET = "-"
+"""The answer that what was seen is none of the sheet's codes."""
+
+DEAD_VOLTS = 1.0
+"""Below this nothing is live, so volts read with the plug out contradict nothing."""
+
+
+@dataclass(frozen=True)
+class Answers:
+    """What was answered to questions: those kept «as typed» by id, the power state, the code picked."""
+
+    kept: tuple[str, ...] = ()
+    power: str = ""
+    code: str = ""
+
+
+NOTHING_ANSWERED = Answers()
+
+
+@dataclass(frozen=True)
+class Taken:
+    """The bodies to record, in order; the last is the entry itself."""
+
+    bodies: tuple[Body, ...]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What has to be asked before the entry is kept; ``which_code`` where a code must be picked."""
+
+    questions: tuple[Question, ...] = ()
+    which_code: bool = False
+
+
+@dataclass(frozen=True)
+class Offered:
+    """An entry as it is offered: its slip's id, when it was made and by whom, and what it corrects."""
+
+    id: str
+    at: datetime
+    by: str
+    body: Body
+    supersedes: str = ""
+
+
+def take(standing: Standing, offered: Offered, answers: Answers = NOTHING_ANSWERED) -> Taken | Asked:
+    """What an entry puts on the tape, or what it must be asked first.
+
+    Raises TapeError, worded for the repairer, when it can't be taken whatever is answered.
+    """
+    corrects = standing.slip(offered.supersedes) if offered.supersedes else None
+    entry = Entry(offered.id, offered.at, offered.by, offered.body, offered.supersedes)
+    check_place_on_tape(standing, entry)
+    moment = corrects.moment if corrects else standing.moment_at(offered.at)
+    first: tuple[Body, ...] = ()
+    if answers.power and not corrects:
+        first = (PowerSet("power_set", "live" if answers.power == Power.LIVE else "unplugged"),)
+    if answers.power:
+        moment = replace(moment, power=Power(answers.power))
+    body = offered.body
+    if isinstance(body, CodeSeen):
+        found = _code(moment, body, answers.code)
+        if found is None:
+            return Asked(which_code=True)
+        body = found
+    if isinstance(body, ReadingTaken):
+        body = replace(body, kept=tuple(dict.fromkeys((*body.kept, *answers.kept))))
+    _check(moment, body)
+    questions = questions_about(moment, body)
+    if questions:
+        return Asked(questions)
+    if isinstance(body, ReadingTaken) and not corrects:
+        first += plugs_moved(moment, body)
+    return Taken((*first, body))
+
+
+def _check(moment: Moment, body: Body) -> None:
+    """Raise TapeError where an entry names what is not there."""
+    try:
+        kind_of(body).check(moment, body)
+    except KeyError as error:
+        message = f"There is no {error} for the {moment.sheet.title}. Choose one of those shown."
+        raise TapeError(message) from None
+    except (CurveError, CircuitError) as error:
+        raise TapeError(str(error)) from None
+
+
+def _code(moment: Moment, body: CodeSeen, picked: str) -> CodeSeen | None:
+    """The body with its code: the one picked, else the only one that shows just this; None to ask which."""
+    if picked or body.code:
+        code = picked or body.code
+        return replace(body, code="" if code == NOT_ON_SHEET else code)
+    exact = [
+        match
+        for match in match_seen([moment.sheet], body.shown, body.frames, body.taps).matches
+        if match.exact
+    ]
+    return replace(body, code=exact[0].code.id) if len(exact) == 1 else None
+
+
+def plugs_moved(moment: Moment, body: ReadingTaken) -> tuple[PlugMoved, ...]:
+    """The plugs whose state a reading was told with, where the tape has them otherwise."""
+    if body.pulled is None:
+        return ()
+    return (
+        *(PlugMoved("plug_moved", name, "plugged") for name in moment.pulled if name not in body.pulled),
+        *(PlugMoved("plug_moved", name, "pulled") for name in body.pulled if name not in moment.pulled),
+    )
+
+
+def questions_about(moment: Moment, body: Body) -> tuple[Question, ...]:
+    """What to ask before a body goes on the tape: a contradiction with the power state, a unit slip, a plug
+    that seems to stand otherwise.
+
+    Questions already answered with «as typed» (``body.kept``) are not asked again.
+    """
+    if not isinstance(body, ReadingTaken):
+        return ()
+    questions = (*_power_questions(moment.power, body), *judge_reading(moment, body).questions)
+    return tuple(question for question in questions if question_id(question) not in body.kept)
+
+
+def _power_questions(power: Power, body: ReadingTaken) -> tuple[Question, ...]:
+    if MeterRange(body.meter).live:
+        if power is Power.LIVE or (power is Power.UNPLUGGED and (body.value.value or 0.0) <= DEAD_VOLTS):
+            return ()
+        said = "UNPLUGGED" if power is Power.UNPLUGGED else "nothing of the plug"
+        text = (
+            f"The tape says {said}, and you read {body.value.text}. Volts need the plug in; with it out they"
+            " mean a charged capacitor or a second supply: keep clear. Was the plug in?"
+        )
+        return (Question("volts_unplugged", text, "power", "live"),)
+    return {
+        Power.LIVE: (Question("ohms_live", OHMS_LIVE, "power", "unplugged"),),
+        Power.UNKNOWN: (Question("ohms_power_unknown", OHMS_UNKNOWN, "power", "unplugged"),),
+        Power.UNPLUGGED: (),
+    }[power]
+
+
+OHMS_LIVE = (
+    "The tape says LIVE, and ohms are measured with the plug out: a live circuit falsifies the reading and"
+    " can kill the meter. Was the plug out?"
+)
+OHMS_UNKNOWN = "The power state is not on the tape yet. Ohms need the plug out. Was it out?"
+
+
+def question_id(question: Question) -> str:
+    """A stable name for one question, to remember that it was answered."""
+    return f"{question.kind}:{question.field}" if question.field else question.kind

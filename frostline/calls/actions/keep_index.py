@@ -1,0 +1,88 @@
+"""Keep the index beside a tape: what lists show of a call, and the words it is found by."""
+
+from django.db import connection
+from django.db.models import Count, Max
+
+from frostcore.diagnosis.guide import next_step
+from frostcore.sheet.model import squeezed
+from frostcore.tape.entries import Checked, Noted, Observed, PartFitted
+from frostcore.tape.standing import Standing
+from frostline.calls.models import Call, CallIndex, Slip
+
+UNREADABLE_ACT = "Its sheet can’t be read by this version"
+COLUMNS = ("customer", "address", "model", "serial", "codes", "complaint", "notes", "parts", "squeezed")
+
+
+def keep_index(call: Call, standing: Standing | None) -> CallIndex:
+    """Write the index row and the searchable words of a call as its tape leaves it.
+
+    Without a standing (its sheet can't be read) the row says so.
+    """
+    slips = Slip.objects.filter(call=call).aggregate(count=Count("pk"), latest=Max("at"))
+    row = CallIndex(
+        call=call,
+        number=call.number,
+        slips=slips["count"],
+        last_at=slips["latest"] or call.opened_at,
+        **_shown(call, standing),
+    )
+    row.save()
+    keep_words(call, standing)
+    return row
+
+
+def _shown(call: Call, standing: Standing | None) -> dict[str, object]:
+    if standing is None:
+        return {"is_open": True, "unit": str(call.revision.sheet), "stage": "call", "act": UNREADABLE_ACT}
+    step, plate, taken, outcome = next_step(standing), standing.plate, standing.call, standing.outcome
+    return {
+        "is_open": outcome is None,
+        "unit": standing.sheet.title[:170],
+        "model": plate.model if plate else standing.sheet.plate.model[:60],
+        "serial": plate.serial if plate else "",
+        "complaint": _short(taken.complaint if taken else "", 120),
+        "stage": step.stage,
+        "act": _short(step.act, 120),
+        "result": outcome.result.label if outcome else "",
+    }
+
+
+def _short(text: str, most: int) -> str:
+    return text if len(text) <= most else text[: most - 1] + "…"
+
+
+def keep_words(call: Call, standing: Standing | None) -> None:
+    """Write the words a call is found by."""
+    words = _words(call, standing)
+    marks = ", ".join(["%s"] * (len(COLUMNS) + 1))
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM calls_words WHERE rowid = %s", [call.number])
+        cursor.execute(
+            f"INSERT INTO calls_words (rowid, {', '.join(COLUMNS)}) VALUES ({marks})",  # noqa: S608
+            [call.number, *(words.get(name, "") for name in COLUMNS)],
+        )
+
+
+def _words(call: Call, standing: Standing | None) -> dict[str, str]:
+    who = {"customer": call.customer.name, "address": f"{call.customer.address} {call.customer.phone}"}
+    if standing is None:
+        return who | {"model": str(call.revision.sheet)}
+    plate, taken, sheet = standing.plate, standing.call, standing.sheet
+    models = [sheet.title, plate.model if plate else ""]
+    notes = [body.text for body in standing.all_of(Noted)]
+    notes += [body.note for body in standing.all_of(Observed) if body.note]
+    notes += [f"{body.check} {body.detail}" for body in standing.all_of(Checked)]
+    parts = [f"{sheet.part_name(body.component)} {body.note}" for body in standing.all_of(PartFitted)]
+    if standing.outcome:
+        notes.append(standing.outcome.done)
+        parts.append(sheet.part_name(standing.outcome.cause) if standing.outcome.cause else "")
+    serial = plate.serial if plate else ""
+    return who | {
+        "model": " ".join(models),
+        "serial": serial,
+        "codes": " ".join(f"{seen.shown} {seen.code}" for seen in standing.codes),
+        "complaint": f"{taken.complaint} {taken.replaced_before}" if taken else "",
+        "notes": " ".join(notes),
+        "parts": " ".join(parts),
+        "squeezed": " ".join(squeezed(text) for text in (*models, serial) if text),
+    }
