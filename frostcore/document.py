@@ -7,6 +7,7 @@ Understood field types: str, int, float, bool, StrEnum, ``X | None``, ``tuple[X,
 ``dict[str, X]``, dataclasses, and unions of dataclasses told apart by a ``kind: Literal[...]`` field.
 """
 
+import contextlib
 import dataclasses
 import difflib
 import functools
@@ -15,6 +16,7 @@ import json
 import math
 import types
 import typing
+from collections.abc import Callable, Iterable
 from dataclasses import MISSING, dataclass
 from enum import StrEnum
 from typing import Any, Literal, TypeVar, Union
@@ -42,6 +44,11 @@ class _Reading(list[Problem]):
         super().__init__()
         self.rules = rules
 
+    def noted(self, path: "Path", text: str) -> "_Broken":
+        """Note a problem; raise what comes back where nothing can be read."""
+        self.append(Problem(_said(path), text))
+        return _Broken()
+
 
 class _Broken(Exception):  # noqa: N818 - never leaves this module
     """A value whose problems are already noted."""
@@ -54,7 +61,7 @@ def read(cls: type[T], data: Any, place: str = "", *, rules: bool = True) -> T:
     """
     problems = _Reading(rules=rules)
     try:
-        value = _read(cls, data, place, problems)
+        value = _reader(cls)(data, (place,) if place else (), problems)
     except _Broken:
         value = None
     if problems:
@@ -116,113 +123,149 @@ def _fields(cls: type) -> dict[str, tuple[Any, Any]]:
     return {field.name: (hints[field.name], _default(field)) for field in dataclasses.fields(cls)}
 
 
-def _read(kind: Any, data: Any, place: str, problems: _Reading) -> Any:
+Path = tuple[Any, ...]
+"""Where a value stands: names and numbers from the root, said only when something is wrong there."""
+
+Reader = Callable[[Any, Path, "_Reading"], Any]
+"""A value of one type from plain data; raises _Broken with its problems noted."""
+
+
+@functools.cache
+def _reader(kind: Any) -> Reader:
+    """How values of a type are read, worked out once a type."""
     origin, arguments = typing.get_origin(kind), typing.get_args(kind)
     if origin in {Union, types.UnionType}:
-        return _read_union(arguments, data, place, problems)
+        return _union_reader(arguments)
     if origin is Literal:
-        if data not in arguments:
-            raise _noted(problems, place, f"{_shown(data)} is not allowed; write {_either(arguments)}")
-        return data
+        return _choice_reader({argument: argument for argument in arguments}, near=False)
     if origin is tuple:
-        return _read_list(arguments, data, place, problems)
+        return _list_reader(arguments)
     if origin is dict:
-        if not isinstance(data, dict):
-            raise _noted(problems, place, f"{_shown(data)}; an object with named entries belongs here")
-        return _all(
-            ((key, arguments[1], item, _join(place, key)) for key, item in data.items()), problems, dict
-        )
+        return _mapping_reader(arguments[1])
     if dataclasses.is_dataclass(kind):
-        return _read_object(kind, data, place, problems)
+        return _object_reader(kind)
     if isinstance(kind, type) and issubclass(kind, StrEnum):
-        if data not in [member.value for member in kind]:
-            near = difflib.get_close_matches(str(data), [member.value for member in kind], 1)
-            hint = (
-                f"did you mean “{near[0]}”?"
-                if near
-                else f"write {_either([member.value for member in kind])}"
-            )
-            raise _noted(problems, place, f"{_shown(data)} is not allowed; {hint}")
-        return kind(data)
-    return _read_scalar(kind, data, place, problems)
+        return _choice_reader({member.value: member for member in kind}, near=True)
+    return {str: _text, bool: _truth, float: _number, int: _whole}[kind]
 
 
-def _read_scalar(kind: Any, data: Any, place: str, problems: _Reading) -> Any:
-    number = isinstance(data, int | float) and not isinstance(data, bool)
-    if kind is str and isinstance(data, str):
+def _text(data: Any, path: Path, reading: "_Reading") -> str:
+    if isinstance(data, str):
         return data
-    if kind is bool and isinstance(data, bool):
+    raise reading.noted(path, f"{_shown(data)}; text belongs here")
+
+
+def _truth(data: Any, path: Path, reading: "_Reading") -> bool:
+    if isinstance(data, bool):
         return data
-    if kind is float and number and math.isfinite(data):
-        return float(data)
-    if kind is int and number and float(data).is_integer():
-        return int(data)
-    wanted = {str: "text", bool: "true or false", float: "a number", int: "a whole number"}[kind]
-    raise _noted(problems, place, f"{_shown(data)}; {wanted} belongs here")
+    raise reading.noted(path, f"{_shown(data)}; true or false belongs here")
 
 
-def _read_union(arguments: tuple, data: Any, place: str, problems: _Reading) -> Any:
-    if data is None and type(None) in arguments:
-        return None
+def _number(data: Any, path: Path, reading: "_Reading") -> float:
+    if isinstance(data, int | float) and not isinstance(data, bool):
+        with contextlib.suppress(OverflowError):
+            if math.isfinite(data):
+                return float(data)
+    raise reading.noted(path, f"{_shown(data)}; a number belongs here")
+
+
+def _whole(data: Any, path: Path, reading: "_Reading") -> int:
+    if isinstance(data, int | float) and not isinstance(data, bool):
+        with contextlib.suppress(OverflowError):
+            if float(data).is_integer():
+                return int(data)
+    raise reading.noted(path, f"{_shown(data)}; a whole number belongs here")
+
+
+def _choice_reader(choices: dict[Any, Any], *, near: bool) -> Reader:
+    def read_choice(data: Any, path: Path, reading: _Reading) -> Any:
+        if isinstance(data, str) and data in choices:
+            return choices[data]
+        alike = difflib.get_close_matches(str(data), list(choices), 1) if near else []
+        hint = f"did you mean “{alike[0]}”?" if alike else f"write {_either(choices)}"
+        raise reading.noted(path, f"{_shown(data)} is not allowed; {hint}")
+
+    return read_choice
+
+
+def _union_reader(arguments: tuple[Any, ...]) -> Reader:
+    """One of several; more than one besides null are told apart by their ``kind``."""
+    nothing = type(None) in arguments
     choices = [choice for choice in arguments if choice is not type(None)]
     if len(choices) == 1:
-        return _read(choices[0], data, place, problems)
-    kinds = {typing.get_args(_fields(choice)["kind"][0])[0]: choice for choice in choices}
-    if not isinstance(data, dict) or str(data.get("kind")) not in kinds:
-        raise _noted(
-            problems,
-            _join(place, "kind"),
-            f"{_shown(data.get('kind') if isinstance(data, dict) else data)}; write {_either(kinds)}",
+        read_one = _reader(choices[0])
+        return lambda data, path, reading: None if nothing and data is None else read_one(data, path, reading)
+    kinds = {typing.get_args(_fields(choice)["kind"][0])[0]: _reader(choice) for choice in choices}
+
+    def read_union(data: Any, path: Path, reading: _Reading) -> Any:
+        if nothing and data is None:
+            return None
+        kind = data.get("kind") if isinstance(data, dict) else None
+        if not isinstance(kind, str) or kind not in kinds:
+            told = _shown(kind if isinstance(data, dict) else data)
+            raise reading.noted((*path, "kind"), f"{told}; write {_either(kinds)}")
+        return kinds[kind](data, path, reading)
+
+    return read_union
+
+
+def _list_reader(arguments: tuple[Any, ...]) -> Reader:
+    many = arguments[-1] is Ellipsis
+    readers = [_reader(kind) for kind in (arguments[:1] if many else arguments)]
+
+    def read_list(data: Any, path: Path, reading: _Reading) -> tuple[Any, ...]:
+        if not isinstance(data, list):
+            raise reading.noted(path, f"{_shown(data)}; a list belongs here")
+        if not many and len(data) != len(readers):
+            raise reading.noted(path, f"a list of {len(data)}; exactly {len(readers)} belong here")
+        each = readers * len(data) if many else readers
+        return tuple(
+            _all(((index, each[index], item) for index, item in enumerate(data)), path, reading).values()
         )
-    return _read(kinds[data["kind"]], data, place, problems)
+
+    return read_list
 
 
-def _read_list(arguments: tuple, data: Any, place: str, problems: _Reading) -> tuple:
-    if not isinstance(data, list):
-        raise _noted(problems, place, f"{_shown(data)}; a list belongs here")
-    if arguments[-1] is Ellipsis:
-        items = [(index, arguments[0], item, f"{place}[{index}]") for index, item in enumerate(data)]
-    else:
-        if len(data) != len(arguments):
-            raise _noted(problems, place, f"a list of {len(data)}; exactly {len(arguments)} belong here")
-        items = [
-            (index, kind, item, f"{place}[{index}]")
-            for index, (kind, item) in enumerate(zip(arguments, data, strict=True))
-        ]
-    return tuple(_all(items, problems, dict).values())
+def _mapping_reader(kind: Any) -> Reader:
+    read_item = _reader(kind)
+
+    def read_mapping(data: Any, path: Path, reading: _Reading) -> dict[str, Any]:
+        if not isinstance(data, dict):
+            raise reading.noted(path, f"{_shown(data)}; an object with named entries belongs here")
+        return _all(((key, read_item, item) for key, item in data.items()), path, reading)
+
+    return read_mapping
 
 
-def _read_object(cls: type, data: Any, place: str, problems: _Reading) -> Any:
-    if not isinstance(data, dict):
-        raise _noted(
-            problems, place, f"{_shown(data)}; an object with {_either(_fields(cls), 'and')} belongs here"
-        )
-    fields, before = _fields(cls), len(problems)
-    for key in data.keys() - fields.keys():
-        near = difflib.get_close_matches(str(key), list(fields), 1)
-        problems.append(
-            Problem(
-                _join(place, key),
-                f"no such entry; {f'did you mean “{near[0]}”?' if near else f'known are {_either(fields)}'}",
-            )
-        )
-    for name, (_, default) in fields.items():
-        if name not in data and default is MISSING:
-            problems.append(Problem(_join(place, name), "is missing"))
-    values = _all(
-        ((name, kind, data[name], _join(place, name)) for name, (kind, _) in fields.items() if name in data),
-        problems,
-        dict,
-        stop=False,
-    )
-    if len(problems) > before:
-        raise _Broken
-    if not problems.rules:
-        return _as_it_stands(cls, values)
-    try:
-        return cls(**values)
-    except ValueError as error:
-        raise _noted(problems, place, str(error)) from None
+def _object_reader(cls: type) -> Reader:
+    fields = _fields(cls)
+    readers = {name: _reader(kind) for name, (kind, _) in fields.items()}
+    required = [name for name, (_, default) in fields.items() if default is MISSING]
+
+    def read_object(data: Any, path: Path, reading: _Reading) -> Any:
+        if not isinstance(data, dict):
+            told = f"{_shown(data)}; an object with {_either(fields, 'and')} belongs here"
+            raise reading.noted(path, told)
+        before = len(reading)
+        for key in data.keys() - fields.keys():
+            alike = difflib.get_close_matches(str(key), list(fields), 1)
+            hint = f"did you mean “{alike[0]}”?" if alike else f"known are {_either(fields)}"
+            reading.noted((*path, key), f"no such entry; {hint}")
+        for name in required:
+            if name not in data:
+                reading.noted((*path, name), "is missing")
+        items = ((name, readers[name], data[name]) for name in readers if name in data)
+        values = _all(items, path, reading, stop=False)
+        if len(reading) > before:
+            raise _Broken
+        if not reading.rules:
+            return _as_it_stands(cls, values)
+        try:
+            return cls(**values)
+        except ValueError as error:
+            raise reading.noted(path, str(error)) from None
+
+    return read_object
 
 
 def _as_it_stands(cls: type, values: dict[str, Any]) -> Any:
@@ -233,12 +276,14 @@ def _as_it_stands(cls: type, values: dict[str, Any]) -> Any:
     return made
 
 
-def _all(items: Any, problems: _Reading, into: type, *, stop: bool = True) -> Any:
-    """Read every (key, type, data, place), so that all problems are found, not only the first."""
-    values, broken = into(), False
-    for key, kind, item, place in items:
+def _all(
+    items: Iterable[tuple[Any, Reader, Any]], path: Path, reading: "_Reading", *, stop: bool = True
+) -> dict[Any, Any]:
+    """Read every (key, reader, data), so that all problems are found, not only the first."""
+    values, broken = {}, False
+    for key, read_item, item in items:
         try:
-            values[key] = _read(kind, item, place, problems)
+            values[key] = read_item(item, (*path, key), reading)
         except _Broken:
             broken = True
     if broken and stop:
@@ -246,13 +291,12 @@ def _all(items: Any, problems: _Reading, into: type, *, stop: bool = True) -> An
     return values
 
 
-def _noted(problems: _Reading, place: str, text: str) -> _Broken:
-    problems.append(Problem(place, text))
-    return _Broken()
-
-
-def _join(place: str, name: Any) -> str:
-    return f"{place}.{name}" if place else str(name)
+def _said(path: Path) -> str:
+    """A path as people write it, such as ``components[3].price``."""
+    text = ""
+    for part in path:
+        text += f"[{part}]" if isinstance(part, int) else f".{part}" if text else str(part)
+    return text
 
 
 def _shown(data: Any) -> str:

@@ -14,6 +14,7 @@ from frostcore.circuit.power import draws
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.trace import FunctionName, Trace, function_named, functions, trace
 from frostcore.errors import SheetError
+from frostcore.sheet.kept import KeptBySheet
 from frostcore.sheet.model import Mode, Sheet
 
 KEPT_SHEETS, KEPT_SCENES, KEPT_TRACES = 24, 64, 1000
@@ -133,22 +134,9 @@ class UnitCircuits:
         return tuple(mode for mode in self.sheet.modes if mode.live)
 
 
-_kept: OrderedDict[int, UnitCircuits] = OrderedDict()
-_lock = Lock()
+_kept = KeptBySheet(UnitCircuits, KEPT_SHEETS)
 
 
 def circuits_of(sheet: Sheet) -> UnitCircuits:
-    """The circuits of a sheet, kept.
-
-    They keep their sheet, so that the sheet's identity names it for as long as they are kept.
-    """
-    key = id(sheet)
-    found = _kept.get(key)
-    if found is None or found.sheet is not sheet:
-        found = UnitCircuits(sheet)
-    with _lock:
-        _kept[key] = found
-        _kept.move_to_end(key)
-        while len(_kept) > KEPT_SHEETS:
-            _kept.popitem(last=False)
-    return found
+    """The circuits of a sheet, kept."""
+    return _kept.of(sheet)

@@ -182,29 +182,30 @@ def _plain(curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> Score
     return ErrorKind.NONE, curve_misfit(curve, celsius, ohms, limits), {}, curve.ohms
 
 
-def _reading(kind: ErrorKind, own: Floats, parameter: float) -> tuple[Floats, Floats]:
+def _reading(kind: ErrorKind, own: Floats, parameter: Floats | float) -> tuple[Floats, Floats]:
     """(reading, its sensitivity w to the sensor's own resistance) for one parameter of a kind."""
     match kind:
         case ErrorKind.SERIES_RESISTANCE:
             return own + parameter, own / (own + parameter)
         case ErrorKind.PARALLEL_LEAKAGE:
             return own * parameter / (own + parameter), parameter / (own + parameter)
-    return own * parameter, np.ones_like(own)
+    return own * parameter, np.ones_like(own * parameter)
 
 
 def _one_parameter(kind: ErrorKind, curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> Scored:
     own, alphas = curve.ohms(celsius), _alphas(curve, celsius)
     unit = 1.0 if kind is ErrorKind.SCALE else float(np.exp(np.mean(np.log(own))))
 
-    def score(log_parameter: float) -> float:
-        reading, weights = _reading(kind, own, float(np.exp(log_parameter)))
+    def scores_at(log_parameters: Floats) -> Floats:
+        """Scores of parameters given by their logarithm, shape (m,)."""
+        reading, weights = _reading(kind, own, np.exp(log_parameters)[:, None])
         return misfit(np.log(ohms) - np.log(reading), alphas, weights, limits)
 
     starts = np.log(SPREAD * unit)
-    scores = [score(start) for start in starts]
+    scores = scores_at(starts)
     best = int(np.argmin(scores))
     found = minimize_scalar(
-        score,
+        lambda start: float(scores_at(np.array([start]))[0]),
         bounds=(starts[max(best - 1, 0)], starts[min(best + 1, len(starts) - 1)]),
         method="bounded",
         options={"xatol": 1e-9},
@@ -217,7 +218,7 @@ def _one_parameter(kind: ErrorKind, curve: Curve, celsius: Floats, ohms: Floats,
     }[kind]
     return (
         kind,
-        min(float(found.fun), scores[best]),
+        min(float(found.fun), float(scores[best])),
         {name: parameter},
         lambda at: _reading(kind, curve.ohms(at), parameter)[0],
     )

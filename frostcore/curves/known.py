@@ -19,6 +19,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from frostcore import document
 from frostcore.curves.fit import fit_beta
 from frostcore.curves.model import REFERENCE_CELSIUS, BetaCurve, Curve, Floats, kelvin
 from frostcore.curves.verdict import Limits, SensorPoint
@@ -76,17 +77,16 @@ def generic_families() -> tuple[KnownCurve, ...]:
 
 
 def curves_of(sheets: Iterable[Sheet]) -> tuple[KnownCurve, ...]:
-    """Every sensor curve of the sheets, once for each sheet and curve."""
-    known = []
+    """Every sensor curve of the sheets; sheets that share one give it once, under the first's name."""
+    known: dict[str, KnownCurve] = {}
     for sheet in sheets:
-        for name in sheet.curves:
-            users = [sheet.sensor_name(sensor).lower() for sensor in sheet.sensors if sensor.curve == name]
-            known.append(
-                KnownCurve(
-                    f"{sheet.title}: {', '.join(users) or name}", sheet.curves[name].curve(), sheet.title
-                )
-            )
-    return tuple(known)
+        for name, given in sheet.curves.items():
+            key = document.canonical(document.write(given))
+            if key not in known:
+                users = [sheet.sensor_name(item).lower() for item in sheet.sensors if item.curve == name]
+                title = f"{sheet.title}: {', '.join(users) or name}"
+                known[key] = KnownCurve(title, given.curve(), sheet.title)
+    return tuple(known.values())
 
 
 def numbers(points: Iterable[SensorPoint]) -> tuple[Floats, Floats]:
@@ -100,25 +100,28 @@ def numbers(points: Iterable[SensorPoint]) -> tuple[Floats, Floats]:
     )
 
 
-def misfit(residuals: Floats, alphas: Floats, weights: Floats, limits: Limits) -> float:
+def misfit(residuals: Floats, alphas: Floats, weights: Floats, limits: Limits) -> Floats:
     """Minus twice the log likelihood of residuals r, up to a constant: rᵀΣ⁻¹r + ln det Σ.
 
-    ``alphas`` is α in 1/K at each point. Σ = diag((w·α·d)² + m²)/3 + w·wᵀ·t²/3, with a floor of 0.3 % for
-    the meter's last digit.
+    ``residuals`` and ``weights`` have shape (…, n), the answer (…). ``alphas`` is α in 1/K at each point.
+    Σ = diag(v) + u·uᵀ with v = ((w·α·d)² + m²)/3 and u = w·t/√3, with a floor of 0.3 % for the meter's last
+    digit; so (Sherman–Morrison and the determinant lemma, s = Σ u²/v)
+
+        rᵀΣ⁻¹r = Σ r²/v − (Σ r·u/v)²/(1 + s),   ln det Σ = Σ ln v + ln(1 + s).
     """
     meter = max(limits.meter, 0.003)
-    covariance = (
-        np.diag((weights * alphas * limits.doubt_kelvin) ** 2 + meter**2)
-        + np.outer(weights, weights) * limits.tolerance**2
-    ) / 3
-    _, determinant = np.linalg.slogdet(covariance)
-    return float(residuals @ np.linalg.solve(covariance, residuals) + determinant)
+    variance = ((weights * alphas * limits.doubt_kelvin) ** 2 + meter**2) / 3
+    shared = weights * limits.tolerance / math.sqrt(3)
+    spread = 1 + np.sum(shared**2 / variance, axis=-1)
+    square = np.sum(residuals**2 / variance, axis=-1)
+    square -= np.sum(residuals * shared / variance, axis=-1) ** 2 / spread
+    return square + np.sum(np.log(variance), axis=-1) + np.log(spread)
 
 
 def curve_misfit(curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> float:
     """:func:`misfit` of a bare sensor with this curve."""
     alphas = np.array([curve.alpha(float(value)) for value in celsius])
-    return misfit(np.log(ohms) - np.log(curve.ohms(celsius)), alphas, np.ones_like(ohms), limits)
+    return float(misfit(np.log(ohms) - np.log(curve.ohms(celsius)), alphas, np.ones_like(ohms), limits))
 
 
 @dataclass(frozen=True)

@@ -100,7 +100,7 @@ def stage_done(standing: Standing, stage: Stage) -> bool:
         case Stage.OPEN:
             return any(isinstance(body, StepDone) for body in standing.bodies)
         case Stage.PROBE:
-            return any(standing.readings_of(sensor) for sensor in standing.sheet.sensors)
+            return any(body.temperature is not None for body in standing.all_of(ReadingTaken))
         case Stage.TRACE:
             return any(reading.function for _, reading in standing.meter_readings)
     return standing.outcome is not None and stage is Stage.CLOSE

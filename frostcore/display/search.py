@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from frostcore.display.condition import describe
 from frostcore.display.decode import decode, shown_text
-from frostcore.sheet.model import Code, Sheet, squeezed
+from frostcore.sheet.kept import KeptBySheet
+from frostcore.sheet.model import Code, Sheet, TestState, squeezed
 
 STOP_WORDS = frozenset(
     [
@@ -97,22 +98,35 @@ def _words(text: str) -> set[str]:
     return words - STOP_WORDS
 
 
+def _code_words(sheet: Sheet) -> tuple[tuple[Code, str, frozenset[str]], ...]:
+    """Each code with its condition, and the words both are found by."""
+    found = []
+    for code in sheet.codes:
+        condition = describe(sheet, code.condition)
+        states = " ".join(test.state.replace("_", " ") for test in code.condition.tests)
+        text = f"{code.meaning} {condition} {states}"
+        if any(test.state is TestState.NOT_ABOVE for test in code.condition.tests):
+            text += " cold below slow"
+        found.append((code, condition, frozenset(_words(text))))
+    return tuple(found)
+
+
+KEPT_SHEETS = 1000
+_kept_words = KeptBySheet(_code_words, KEPT_SHEETS)
+
+
 def _by_condition(sheet: Sheet, query: str) -> list[Found]:
     asked = _words(query)
     if not asked:
         return []
     found = []
-    for code in sheet.codes:
-        text = (
-            f"{code.meaning} {describe(sheet, code.condition)}"
-            f" {' '.join(test.state.replace('_', ' ') for test in code.condition.tests)}"
-        )
-        if any(test.state == "not_above" for test in code.condition.tests):
-            text += " cold below slow"
-        have = _words(text)
-        share = sum(
-            1.0 if word in have else 0.8 if SAME_MEANING.get(word) in have else 0.0 for word in asked
-        ) / len(asked)
-        if share >= 0.6:
-            found.append(Found(sheet, code, 2 * share, describe(sheet, code.condition)))
+    for code, condition, have in _kept_words.of(sheet):
+        told = sum(1.0 if word in have else 0.8 if SAME_MEANING.get(word) in have else 0.0 for word in asked)
+        share = told / len(asked)
+        if share >= CONDITION_SHARE:
+            found.append(Found(sheet, code, 2 * share, condition))
     return found
+
+
+CONDITION_SHARE = 0.6
+"""A condition answers a search when it says this share of its words."""

@@ -401,21 +401,17 @@ def falls_due(sheet: Sheet, readings: Iterable[tuple[ReadingTaken, bool]], mode:
     ``readings`` are (reading, whether its mode has been left since), oldest first; ``mode`` is the mode
     now.
     """
-    readings = list(readings)
     if not mode or not sheet.mode(mode).live:
         return ()
+    newest = {(reading.red, reading.black, reading.meter): (reading, left) for reading, left in readings}
     due = []
-    for place, (reading, left) in enumerate(readings):
-        if not left or reading.meter == "ohm" or not reading.red or (reading.value.value or 0.0) < ON_VOLTS:
+    for reading, left in newest.values():
+        if not left or reading.meter == "ohm" or (reading.value.value or 0.0) < ON_VOLTS:
             continue
-        again = any(
-            (later.red, later.black, later.meter) == (reading.red, reading.black, reading.meter)
-            for later, _ in readings[place + 1 :]
-        )
         now = circuits_of(sheet).reading(
             mode, MeterRange(reading.meter), reading.red, reading.black, reading.pulled or ()
         )
-        if not again and (now.value or 0.0) < FALLEN * reading.value.value:
+        if (now.value or 0.0) < FALLEN * reading.value.value:
             due.append(Fall(reading, now, reading.mode))
     return tuple(due)
 

@@ -245,15 +245,18 @@ class Standing:
         known = {code.id: code for code in self.sheet.codes}
         return tuple(known[name] for name in dict.fromkeys(seen.code for seen in self.codes) if name in known)
 
-    def readings_of(self, sensor: Sensor) -> tuple[tuple[str, SensorVerdict], ...]:
-        """(entry id, verdict) of every standing reading that its curve could judge, oldest first."""
-        found = []
-        for slip in self.readings:
+    def readings_of(self, sensor: Sensor, newest: int | None = None) -> tuple[tuple[str, SensorVerdict], ...]:
+        """(entry id, verdict) of the standing readings that a sensor's curve could judge, oldest first: all
+        of them, or the newest so many."""
+        found: list[tuple[str, SensorVerdict]] = []
+        for slip in reversed(self.readings):
+            if newest is not None and len(found) >= newest:
+                break
             mine = sensor_of(slip.moment.sheet, slip.entry.body) if self._about(slip, sensor) else None
             judged = self.judged_reading(slip) if mine and mine.id == sensor.id else None
             if judged and judged.by_curve:
                 found.append((slip.entry.id, judged.by_curve))
-        return tuple(found)
+        return tuple(reversed(found))
 
     @staticmethod
     def _about(slip: Slip, sensor: Sensor) -> bool:
@@ -261,8 +264,8 @@ class Standing:
         return isinstance(body, ReadingTaken) and (body.sensor in {"", sensor.id})
 
     def error_kinds(self, sensor: Sensor, library: tuple[KnownCurve, ...]) -> ErrorKinds | None:
-        """What kind of error explains all readings of a sensor, or None before the first."""
-        found = self.readings_of(sensor)
+        """What kind of error explains the newest readings of a sensor, or None before the first."""
+        found = self.readings_of(sensor, MOST_POINTS)
         if not found:
             return None
         limits = [
@@ -342,6 +345,9 @@ def sheets_wanted(entries: Iterable[Entry]) -> tuple[str, ...]:
     """The digests of the sheets a tape moves to."""
     return tuple(dict.fromkeys(entry.body.digest for entry in entries if isinstance(entry.body, SheetTaken)))
 
+
+MOST_POINTS = 12
+"""Readings of a sensor weighed together: more than anyone takes on a call, few enough to weigh at once."""
 
 ROOM = "room"
 

@@ -392,7 +392,7 @@ class Plug(unittest.TestCase):
         self.assertIs(whole.verdict, Verdict.IN_BAND)
         short = judge_plug(settled, 5)
         self.assertIs(short.verdict, Verdict.LOW)
-        self.assertIn("defrost heater", short.text)
+        self.assertIn("defrost heater", short.reason)
 
 
 class Catalogue(unittest.TestCase):

@@ -32,7 +32,14 @@ from frostcore.tape.kinds import words_of
 from frostcore.tape.looks import LOOKS
 from frostcore.tape.reading import divider_of, limits_of, sensor_of
 from frostcore.tape.stages import Stage
-from frostcore.tape.standing import Slip, Standing, plate_differences, suspect_sensors, thermometer_places
+from frostcore.tape.standing import (
+    MOST_POINTS,
+    Slip,
+    Standing,
+    plate_differences,
+    suspect_sensors,
+    thermometer_places,
+)
 from frostcore.tape.take import Asked, question_id
 from frostcore.tape.words import SlipWords
 from frostcore.verdict import Judged
@@ -58,6 +65,9 @@ class SlipLine:
 
 LATE = timedelta(minutes=2)
 """An entry recorded so much later than it was made says so."""
+
+MARKS_SHOWN = 6
+"""Verdict marks beside a sensor's name: those of its newest readings."""
 
 SLIPS_SHOWN = 40
 """A tape shows its newest slips; the rest are one link away."""
@@ -275,7 +285,9 @@ def code_card(standing: Standing, code: Code) -> dict[str, Any]:
                 "why": cause.why,
                 "sensor": (sensor := by_component.get(cause.component)),
                 "trace": function_to_trace(sheet, cause.component),
-                "verdicts": [verdict for _, verdict in standing.readings_of(sensor)] if sensor else [],
+                "verdicts": [verdict for _, verdict in standing.readings_of(sensor, MARKS_SHOWN)]
+                if sensor
+                else [],
             }
             for cause in code.implicates
         ],
@@ -287,6 +299,11 @@ def code_card(standing: Standing, code: Code) -> dict[str, Any]:
         "listing": next((mode for mode in sheet.modes if mode.lists_codes), None),
         "live_caution": cautions.LIVE,
     }
+
+
+def _marks(standing: Standing, sensor: Sensor) -> list[SensorVerdict]:
+    """The verdicts on a sensor's newest readings."""
+    return [verdict for _, verdict in standing.readings_of(sensor, MARKS_SHOWN)]
 
 
 def _probe_context(
@@ -302,7 +319,7 @@ def _probe_context(
     )
     if chosen is None:
         return {"sensors": [], "chosen": None}
-    readings = standing.readings_of(chosen)
+    readings = standing.readings_of(chosen, MOST_POINTS)
     red, black = (*chosen.pins, "", "")[:2]
     return {
         "sensors": [
@@ -310,7 +327,7 @@ def _probe_context(
                 "sensor": sensor,
                 "name": sheet.sensor_name(sensor),
                 "why": why,
-                "verdicts": [verdict for _, verdict in standing.readings_of(sensor)],
+                "verdicts": _marks(standing, sensor),
             }
             for sensor, why in ranked
         ],
@@ -412,7 +429,7 @@ def settling(text: str, tolerance: float) -> dict[str, Any]:
 
 def sensor_picture(standing: Standing, sensor: Sensor) -> CurvePicture:
     """The sensor's curve with every standing reading of it, under the newest reading's limits."""
-    verdicts = tuple(verdict for _, verdict in standing.readings_of(sensor))
+    verdicts = tuple(verdict for _, verdict in standing.readings_of(sensor, MOST_POINTS))
     newest = next((slip for slip in reversed(standing.readings) if _is_of(slip, sensor)), None)
     body = newest.entry.body if newest else None
     limits = (

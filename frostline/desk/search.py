@@ -9,8 +9,9 @@ from frostline.sheets.models import Revision, current_sheets
 MOST_SHEETS = 40
 """Sheets ranked for a search in words."""
 
-SHOWN_ON_A_DISPLAY = 4
-"""What is so short may be a code as shown; those are looked for on every sheet."""
+SHOWN_ON_A_DISPLAY = 5
+"""What is so short, and has a digit or two letters at most, may be a code as shown; those are looked for on
+every sheet."""
 
 BARELY = 0.5
 
@@ -25,7 +26,9 @@ def found_on_sheets(typed: str) -> tuple[Found, ...]:
         if not revision.unreadable
     }
     worded = [by_key[key].content for key in saying if key in by_key]
-    everywhere = len(typed.strip()) <= SHOWN_ON_A_DISPLAY or not worded
+    shown = typed.strip()
+    may_be_code = len(shown) <= SHOWN_ON_A_DISPLAY and (len(shown) <= 2 or not shown.isalpha())
+    everywhere = may_be_code or not worded
     found = search(current_sheets() if everywhere else worded, typed)
     told = {item.sheet.id for item in found}
     rest = (

@@ -137,7 +137,7 @@ class Sensors(BrowserCase):
         page.get_by_label("DC volts at the pin").fill("1.6V")
         page.locator("#live-temperature").fill("9C")
         page.get_by_role("button", name="Record the volts").click()
-        expect(page.get_by_text("Was it in when you read this?")).to_be_visible()
+        expect(page.get_by_text("Was the plug in?")).to_be_visible()
         page.get_by_role("button", name="Yes, it was in").click()
         expect(page.locator(".power-state")).to_have_text("LIVE")
         expect(page.locator(".verdict-reading")).to_contain_text("4.71 kΩ")

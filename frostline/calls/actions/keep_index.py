@@ -24,14 +24,15 @@ def keep_index(call: Call, standing: Standing | None) -> CallIndex:
         number=call.number,
         slips=slips["count"],
         last_at=slips["latest"] or call.opened_at,
-        **_shown(call, standing),
+        **shown_of(call, standing),
     )
     row.save()
     keep_words(call, standing)
     return row
 
 
-def _shown(call: Call, standing: Standing | None) -> dict[str, object]:
+def shown_of(call: Call, standing: Standing | None) -> dict[str, object]:
+    """What the index row says of a call."""
     if standing is None:
         return {"is_open": True, "unit": str(call.revision.sheet), "stage": "call", "act": UNREADABLE_ACT}
     step, plate, taken, outcome = next_step(standing), standing.plate, standing.call, standing.outcome
@@ -53,7 +54,8 @@ def _short(text: str, most: int) -> str:
 
 def keep_words(call: Call, standing: Standing | None) -> None:
     """Write the words a call is found by."""
-    words = _words(call, standing)
+    who = call.customer
+    words = words_of_call(who.name, f"{who.address} {who.phone}", standing)
     marks = ", ".join(["%s"] * (len(COLUMNS) + 1))
     with connection.cursor() as cursor:
         cursor.execute("DELETE FROM calls_words WHERE rowid = %s", [call.number])
@@ -63,10 +65,11 @@ def keep_words(call: Call, standing: Standing | None) -> None:
         )
 
 
-def _words(call: Call, standing: Standing | None) -> dict[str, str]:
-    who = {"customer": call.customer.name, "address": f"{call.customer.address} {call.customer.phone}"}
+def words_of_call(name: str, address: str, standing: Standing | None) -> dict[str, str]:
+    """The words a call is found by, by column."""
+    who = {"customer": name, "address": address}
     if standing is None:
-        return who | {"model": str(call.revision.sheet)}
+        return who
     plate, taken, sheet = standing.plate, standing.call, standing.sheet
     models = [sheet.title, plate.model if plate else ""]
     notes = [body.text for body in standing.all_of(Noted)]

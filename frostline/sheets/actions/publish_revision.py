@@ -32,11 +32,12 @@ def publish_revision(document: str, by: User, at: datetime | None = None) -> Pub
     """
     content = load(document).sheet
     check_circuit(content)
-    return _keep(document, content, by, at or timezone.now())
+    return keep_revision(document, content, by, at or timezone.now())
 
 
 @transaction.atomic
-def _keep(document: str, content: core.Sheet, by: User, at: datetime) -> Published:
+def keep_revision(document: str, content: core.Sheet, by: User, at: datetime) -> Published:
+    """Keep a document that was checked; raises SheetError where its identifier is another maker's."""
     sheet, _ = Sheet.objects.get_or_create(slug=content.id, defaults={"maker": "", "model": ""})
     newest, mark = sheet.newest, digest(document)
     if newest and newest.digest == mark:
