@@ -19,7 +19,6 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
-from scipy.optimize import minimize_scalar
 
 from frostcore.curves.known import KnownCurve, curve_misfit, fitted, misfit, numbers
 from frostcore.curves.model import Curve, Floats
@@ -193,6 +192,9 @@ def _reading(kind: ErrorKind, own: Floats, parameter: Floats | float) -> tuple[F
 
 
 def _one_parameter(kind: ErrorKind, curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> Scored:
+    # The optimiser's import takes longer than all the rest; a question it is not needed for goes without.
+    from scipy.optimize import minimize_scalar  # noqa: PLC0415
+
     own, alphas = curve.ohms(celsius), _alphas(curve, celsius)
     unit = 1.0 if kind is ErrorKind.SCALE else float(np.exp(np.mean(np.log(own))))
 

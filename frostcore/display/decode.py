@@ -75,7 +75,7 @@ def _settle_case(matches: list[CodeMatch], seen: str) -> tuple[CodeMatch, ...]:
         match
         for match in matches
         if match.code.shown.kind != "blinks"
-        and _compact(shown_text(match.code.shown)).lower() == _compact(seen).lower()
+        and compact(shown_text(match.code.shown)).lower() == compact(seen).lower()
     ]
     if len(same) != 1 or any(match.exact for match in matches):
         return tuple(matches)
@@ -99,13 +99,13 @@ def _distance(shown: Shown, seen: str) -> float | None:
     if shown.kind == "blinks":
         groups = read_blinks(seen)
         return None if groups is None else _blink_distance(shown.groups, groups)
-    wanted = _compact("".join(shown.frames) if shown.kind == "frames" else shown.text)
-    read = _compact(seen)
+    wanted = compact("".join(shown.frames) if shown.kind == "frames" else shown.text)
+    read = compact(seen)
     distance = _edit(wanted, read)
     return distance if distance <= NEAR_PER_CHARACTER * max(len(wanted), 1) else None
 
 
-def _compact(text: str) -> str:
+def compact(text: str) -> str:
     """Characters without the spaces, slashes and points between them; a leading or lone minus stays."""
     return re.sub(r"[\s/.,:|]+", "", text)
 

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from frostcore.display.condition import describe
-from frostcore.display.decode import decode, shown_text
+from frostcore.display.decode import compact, decode, read_blinks, shown_text
 from frostcore.sheet.kept import KeptBySheet
 from frostcore.sheet.model import Code, Sheet, TestState, squeezed
 
@@ -62,14 +62,17 @@ def search(sheets: Iterable[Sheet], typed: str) -> tuple[Found, ...]:
     if not query:
         return ()
     found: list[Found] = []
+    blinks, plain = read_blinks(query), compact(query).lower()
     for sheet in sheets:
-        found += _by_model(sheet, query)
-        found += [
-            Found(sheet, match.code, 3.0, f"shows {shown_text(match.code.shown)}")
-            for match in decode(sheet, query)
-            if match.exact
-        ]
-        found += _by_condition(sheet, query)
+        known = _kept.of(sheet)
+        found += _by_model(sheet, known, query)
+        if plain in known.shown or (blinks and known.blinks):
+            found += [
+                Found(sheet, match.code, 3.0, f"shows {shown_text(match.code.shown)}")
+                for match in decode(sheet, query)
+                if match.exact
+            ]
+        found += _by_condition(sheet, known, query)
     best: dict[tuple[str, str], Found] = {}
     for item in found:
         key = (item.sheet.id, item.code.id if item.code else "")
@@ -82,15 +85,18 @@ def search(sheets: Iterable[Sheet], typed: str) -> tuple[Found, ...]:
     )
 
 
-def _by_model(sheet: Sheet, query: str) -> list[Found]:
+def _by_model(sheet: Sheet, known: "_Known", query: str) -> list[Found]:
     asked = squeezed(query)
-    names = [sheet.title, sheet.plate.model, sheet.plate.maker, *sheet.plate.models]
-    for name in names:
-        if len(asked) >= 3 and (
-            asked in squeezed(name) or (len(squeezed(name)) >= 4 and squeezed(name) in asked)
-        ):
+    if len(asked) < LEAST_OF_A_MODEL:
+        return []
+    for name, plain in known.names:
+        if asked in plain or (len(plain) > LEAST_OF_A_MODEL and plain in asked):
             return [Found(sheet, None, 4.0, f"printed as {name}")]
     return []
+
+
+LEAST_OF_A_MODEL = 3
+"""Fewer characters of a model name too many."""
 
 
 def _words(text: str) -> set[str]:
@@ -98,29 +104,45 @@ def _words(text: str) -> set[str]:
     return words - STOP_WORDS
 
 
-def _code_words(sheet: Sheet) -> tuple[tuple[Code, str, frozenset[str]], ...]:
-    """Each code with its condition, and the words both are found by."""
-    found = []
+@dataclass(frozen=True)
+class _Known:
+    """What a sheet is found by: names as printed and squeezed; code texts without blanks and case, and
+    whether some are blinks; each code's condition with its words."""
+
+    names: tuple[tuple[str, str], ...]
+    shown: frozenset[str]
+    blinks: bool
+    codes: tuple[tuple[Code, str, frozenset[str]], ...]
+
+
+def _known(sheet: Sheet) -> _Known:
+    codes = []
     for code in sheet.codes:
         condition = describe(sheet, code.condition)
         states = " ".join(test.state.replace("_", " ") for test in code.condition.tests)
         text = f"{code.meaning} {condition} {states}"
         if any(test.state is TestState.NOT_ABOVE for test in code.condition.tests):
             text += " cold below slow"
-        found.append((code, condition, frozenset(_words(text))))
-    return tuple(found)
+        codes.append((code, condition, frozenset(_words(text))))
+    names = (sheet.title, sheet.plate.model, sheet.plate.maker, *sheet.plate.models)
+    return _Known(
+        tuple((name, squeezed(name)) for name in names),
+        frozenset(compact(shown_text(code.shown)).lower() for code in sheet.codes),
+        any(code.shown.kind == "blinks" for code in sheet.codes),
+        tuple(codes),
+    )
 
 
 KEPT_SHEETS = 1000
-_kept_words = KeptBySheet(_code_words, KEPT_SHEETS)
+_kept = KeptBySheet(_known, KEPT_SHEETS)
 
 
-def _by_condition(sheet: Sheet, query: str) -> list[Found]:
+def _by_condition(sheet: Sheet, known: _Known, query: str) -> list[Found]:
     asked = _words(query)
     if not asked:
         return []
     found = []
-    for code, condition, have in _kept_words.of(sheet):
+    for code, condition, have in known.codes:
         told = sum(1.0 if word in have else 0.8 if SAME_MEANING.get(word) in have else 0.0 for word in asked)
         share = told / len(asked)
         if share >= CONDITION_SHARE:

@@ -5,13 +5,13 @@ error.
 """
 
 import argparse
+import importlib
 import json
 import re
 import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from frostcore.door import circuit, codes, controls, loads, sensors
 from frostcore.errors import FrostError
 
 
@@ -22,8 +22,18 @@ class _Parser(argparse.ArgumentParser):
         raise FrostError(f"{message} (see {self.prog} --help)")
 
 
-def parser() -> argparse.ArgumentParser:
-    """The parser of every command.
+MODULES: dict[str, tuple[str, ...]] = {
+    "sensors": ("sensor", "settle", "identify", "divider"),
+    "codes": ("decode", "check-sheet", "schema"),
+    "controls": ("pot", "thermostat"),
+    "circuit": ("expect", "netlist", "trace", "modes", "faults"),
+    "loads": ("load",),
+}
+"""The commands of each module: one question loads only what answers it."""
+
+
+def parser(command: str = "") -> argparse.ArgumentParser:
+    """The parser of the command asked for, or of every command where that is none of them.
 
     Each command's ``run`` takes the namespace and returns a JSON value, or text to print as it is.
     """
@@ -31,8 +41,9 @@ def parser() -> argparse.ArgumentParser:
         prog="python -m frostcore", description="Frostline's computation, without the interface: JSON out."
     )
     commands = top.add_subparsers(dest="command", required=True, metavar="COMMAND")
-    for module in (sensors, codes, controls, circuit, loads):
-        module.add_commands(commands)
+    own = [module for module, names in MODULES.items() if command in names]
+    for module in own or MODULES:
+        importlib.import_module(f"frostcore.door.{module}").add_commands(commands)
     return top
 
 
@@ -51,7 +62,7 @@ def _below_zero(arguments: Sequence[str]) -> list[str]:
 def main(arguments: Sequence[str]) -> int:
     """Run one command; returns the exit code."""
     try:
-        options = parser().parse_args(_below_zero(arguments))
+        options = parser(arguments[0] if arguments else "").parse_args(_below_zero(arguments))
         result = options.run(options)
     except FrostError as error:
         print("frostcore: " + " ".join(str(error).split()), file=sys.stderr)

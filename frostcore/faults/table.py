@@ -5,7 +5,7 @@ One factorisation a circuit; every fault is a low-rank edit of it, all of them s
 (:mod:`frostcore.circuit.lowrank`).
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
@@ -100,39 +100,75 @@ def predict(
     for fault, place in zip(faults, places[1:].tolist(), strict=True):
         named.setdefault(place, []).append(fault.id)
     builder, damages, solved = Builder(sheet), _Damages(list(distinct)), 0
+    # The plug out first: what can be solved in the background begins early.
+    groups = [_Group(builder, setups, live=live) for live in (False, True)]
     with ThreadPoolExecutor(1) as pool:
-        settled = []
-        for live in (False, True):  # the plug out first: what can be solved in the background begins early
-            group = _Group(builder, setups, live=live)
-            if group.bases:
-                ends = _ends(sheet, group.bases, pairs, live=live)
-                settled.append(
-                    (
-                        group,
-                        ends,
-                        SettledFaults(
-                            group.bases, damages.of([base.circuit for base in group.bases]), pool, ends[0]
-                        ),
-                    )
-                )
-        for group, ends, found in settled:
-            for fault, names in found.unsettled.items():
+        for part in _one_ahead(_parts(sheet, groups, pairs, damages, len(distinct), pool)):
+            for fault, names in part.found.unsettled.items():
                 base, place = divmod(fault, len(distinct))
                 unsettled |= {
                     (mode, name): names
-                    for (mode, _), at in group.scenes.items()
-                    if at == base
+                    for (mode, _), at in part.group.scenes.items()
+                    if at == part.first + base
                     for name in named.get(place, ())
                 }
-            for analysis, members in group.members.items():
-                volts, seen = _across(found, analysis, ends, live=group.live)
+            for analysis, members in part.group.members.items():
+                volts, seen = _across(part.found, analysis, part.ends, live=part.group.live)
                 solved += len(seen)
                 for index in members:
-                    first = group.scenes[setups[index].mode, setups[index].pulled] * len(distinct)
-                    mine = slice(first, first + len(distinct))
+                    scene = part.group.scenes[setups[index].mode, setups[index].pulled] - part.first
+                    if not 0 <= scene < len(part.ends):
+                        continue
+                    mine = slice(scene * len(distinct), (scene + 1) * len(distinct))
                     shown = _shown(setups[index].meter, None if volts is None else volts[mine], seen[mine])
                     shown.take(places, axis=0, out=values[index], mode="clip")
     return Prediction(tuple(setups), tuple(faults), tuple(pairs), values, unsettled, solved)
+
+
+FIGURES_AT_ONCE = 1_000_000
+"""So many figures (edits × nodes and pairs) are worked out together: enough that arrays outweigh the calls
+around them, few enough that a unit's memory grows with its table and not with all its setups at once."""
+
+
+@dataclass(frozen=True)
+class _Part:
+    """Some of a group's scenes, from the ``first`` on, with every fault settled in them."""
+
+    group: "_Group"
+    first: int
+    ends: Places
+    found: SettledFaults
+
+
+def _parts(
+    sheet: Sheet,
+    groups: Sequence["_Group"],
+    pairs: Sequence[Pair],
+    damages: "_Damages",
+    distinct: int,
+    pool: ThreadPoolExecutor,
+) -> Iterator[_Part]:
+    """The scenes of the groups, a part at a time."""
+    for group in groups:
+        if not group.bases:
+            continue
+        ends = _ends(sheet, group.bases, pairs, live=group.live)
+        width = len(group.bases[0].circuit.nodes) + len(pairs)
+        step = max(1, FIGURES_AT_ONCE // (distinct * width))
+        for first in range(0, len(group.bases), step):
+            bases = group.bases[first : first + step]
+            mine = ends[first : first + step]
+            found = SettledFaults(bases, damages.of([base.circuit for base in bases]), pool, mine[0])
+            yield _Part(group, first, mine, found)
+
+
+def _one_ahead(parts: Iterator[_Part]) -> Iterator[_Part]:
+    """The same parts, each begun while the one before it is still being read."""
+    current = next(parts, None)
+    while current is not None:
+        following = next(parts, None)
+        yield current
+        current = following
 
 
 class _Group:

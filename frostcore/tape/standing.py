@@ -70,8 +70,10 @@ class Slip:
 
 @dataclass(frozen=True)
 class Standing:
-    """A call as its tape leaves it: all slips in their order, those that count, and the moment now."""
+    """A call as its tape leaves it: the tape as it was recorded, all slips in their order, those that count,
+    and the moment now."""
 
+    tape: tuple[Entry, ...]
     slips: tuple[Slip, ...]
     effective: tuple[Slip, ...]
     now: Moment
@@ -338,7 +340,7 @@ def stand(sheet: Sheet, entries: Iterable[Entry], sheets: Mapping[str, Sheet] | 
         for entry in in_order(recorded)
     }
     effective = tuple(slips[latest[slot].id] for slot in order if slips[latest[slot].id].standing)
-    return Standing(tuple(slips.values()), effective, moment)
+    return Standing(recorded, tuple(slips.values()), effective, moment)
 
 
 def sheets_wanted(entries: Iterable[Entry]) -> tuple[str, ...]:

@@ -33,18 +33,24 @@ def closed_rows() -> QuerySet[CallIndex]:
 
 
 class _Pages(Paginator):
-    """Pages of the index, counted by its narrowest means."""
+    """Pages of the index: numbers are counted and skipped alone, and only a page's rows are joined."""
 
     @cached_property
     def count(self) -> int:
-        return self.object_list.order_by().values("pk").count()
+        return self.object_list.order_by().values("number").count()
+
+    def page(self, number: int | str) -> Page:
+        number = self.validate_number(number)
+        first = (number - 1) * self.per_page
+        numbers = self.object_list.values_list("number", flat=True)[first : first + self.per_page]
+        return self._get_page(rows().filter(number__in=list(numbers)), number, self)
 
 
 def page_of_calls(query: Mapping[str, str]) -> dict[str, Any]:
     """One page of calls, all or only the open or the closed ones."""
     which = query.get("show", "all")
     which = which if which in FILTERS else "all"
-    chosen = {"all": rows, "open": open_rows, "closed": closed_rows}[which]()
+    chosen = {"all": rows, "open": open_rows, "closed": closed_rows}[which]().select_related(None)
     page: Page = _Pages(chosen, A_PAGE).get_page(query.get("page"))
     return {"page": page, "rows": page.object_list, "which": which, "filters": FILTERS}
 
@@ -57,6 +63,8 @@ def match_of(typed: str) -> str:
     words = re.findall(r"[^\W_]+", typed)
     if not words:
         return ""
+    # A lone letter beside longer words tells nothing and stands everywhere.
+    words = [word for word in words if len(word) > 1 or not word.isascii()] or words
     every = " AND ".join(f'"{word}"*' for word in words)
     plain = squeezed(typed)
     return f'({every}) OR (squeezed : "{plain}"*)' if plain else every

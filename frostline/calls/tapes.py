@@ -34,6 +34,10 @@ class _Kept(Generic[Value]):
     def __init__(self, most: int) -> None:
         self._most, self._values, self._lock = most, OrderedDict[Hashable, Value](), Lock()
 
+    def clear(self) -> None:
+        with self._lock:
+            self._values.clear()
+
     def get(self, key: Hashable) -> Value | None:
         with self._lock:
             if key not in self._values:
@@ -53,6 +57,13 @@ class _Kept(Generic[Value]):
 
 _entries: _Kept[Entry] = _Kept(KEPT_ENTRIES)
 _standings: _Kept[Standing] = _Kept(KEPT_STANDINGS)
+
+
+def forget() -> None:
+    """Keep nothing in the process: the next page reads everything from the rows."""
+    _entries.clear()
+    _standings.clear()
+
 
 ROW = ("id", "kind", "version", "body", "at", "recorded_at", "by_id", "supersedes_id")
 

@@ -14,7 +14,7 @@ from frostcore.tape.versions import version_of
 from frostline.accounts.models import User
 from frostline.calls.actions.keep_index import keep_index
 from frostline.calls.models import Call, Slip
-from frostline.calls.tapes import replayed, tape_of
+from frostline.calls.tapes import replayed, standing_of
 
 DECIDED_ON_TAKING = {"kept", "code"}
 """Fields that answers may change: a form sent again is the same without regard to them."""
@@ -51,10 +51,10 @@ def record_slip(call: Call, new: NewSlip, by: User, *, now: datetime | None = No
     call = Call.objects.select_related("revision__sheet", "customer").get(pk=call.pk)
     if (earlier := Slip.objects.filter(pk=new.id).first()) is not None:
         return _again(earlier, call, new.body)
-    tape = tape_of(call)
+    standing = standing_of(call)
     made = max(call.opened_at, min(new.made_at or now, now))
     offered = Offered(str(new.id), made, by.shown_name, new.body, str(new.supersedes or ""))
-    found = take(replayed(call, tape), offered, new.answers)
+    found = take(standing, offered, new.answers)
     if isinstance(found, Asked):
         return found
     written: list[Entry] = []
@@ -63,7 +63,7 @@ def record_slip(call: Call, new: NewSlip, by: User, *, now: datetime | None = No
         slip = Slip(
             id=new.id if last else uuid.uuid5(new.id, f"before {number - 1}"),
             call=call,
-            position=len(tape) + number,
+            position=len(standing.tape) + number,
             kind=body.kind,
             version=version_of(body.kind),
             body=body_to_document(body),
@@ -75,7 +75,7 @@ def record_slip(call: Call, new: NewSlip, by: User, *, now: datetime | None = No
         slip.save()
         corrects = str(slip.supersedes_id or "")
         written.append(Entry(str(slip.id), made, by.shown_name, body, corrects, now))
-    keep_index(call, replayed(call, (*tape, *written)))
+    keep_index(call, replayed(call, (*standing.tape, *written)))
     return Recorded(slip, created=True)
 
 
