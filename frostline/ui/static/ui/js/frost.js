@@ -1,7 +1,9 @@
-// Shortcuts, the print button, and closing the menu. Everything here is a convenience: the pages work without it.
+// Shortcuts, the print button, and closing the menu. Everything here is a convenience: the pages work
+// without it.
 (() => {
   "use strict";
-  const typing = (element) => element && (element.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(element.tagName));
+  const typing = (element) =>
+    element && (element.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(element.tagName));
   const dialog = () => document.getElementById("shortcuts");
   const click = (selector) => {
     const element = document.querySelector(selector);
@@ -25,7 +27,9 @@
       u: () => click("[data-key=u]"),
       l: () => click("[data-key=l]"),
       r: () => {
-        const field = document.querySelector("main form input:not([type=hidden]), main form textarea, main form select");
+        const field = document.querySelector(
+          "main form input:not([type=hidden]), main form textarea, main form select",
+        );
         field?.focus();
         return Boolean(field);
       },
@@ -44,10 +48,14 @@
   });
 
   // A mode that times out: the time left runs down where it is shown; a chooser answers to its change.
-  const countDown = () => document.querySelectorAll("[data-until]").forEach((place) => {
-    const seconds = Math.round((new Date(place.dataset.until) - Date.now()) / 1000);
-    place.textContent = seconds > 0 ? `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}` : "0:00: it has ended";
-  });
+  const countDown = () =>
+    document.querySelectorAll("[data-until]").forEach((place) => {
+      const seconds = Math.round((new Date(place.dataset.until) - Date.now()) / 1000);
+      place.textContent =
+        seconds > 0
+          ? `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`
+          : "0:00: it has ended";
+    });
   setInterval(countDown, 1000);
   countDown();
   document.addEventListener("htmx:afterSettle", countDown);
@@ -57,7 +65,9 @@
     const note = document.createElement("p");
     note.className = "flash flash-bad";
     note.setAttribute("role", "alert");
-    note.textContent = "No connection. What you typed is still here; send it again when the connection is back. It is recorded only once.";
+    note.textContent =
+      "No connection. What you typed is still here; send it again when the connection is back." +
+      " It is recorded only once.";
     document.querySelectorAll(".flash-bad").forEach((old) => old.remove());
     document.getElementById("content")?.before(note);
   });

@@ -1,4 +1,5 @@
-// The display pad, the tap-along, the replay of a rhythm, the ice bath's clock. They only fill fields; the core does the reading.
+// The display pad, the tap-along, the replay of a rhythm, the ice bath's clock. They only fill fields; the
+// core does the reading.
 (() => {
   "use strict";
 
@@ -8,24 +9,31 @@
       const digits = {};
       frame.querySelectorAll(".pad-segment").forEach((segment) => {
         digits[segment.dataset.digit] ??= "";
-        if (segment.getAttribute("aria-checked") === "true") digits[segment.dataset.digit] += segment.dataset.letter;
+        if (segment.getAttribute("aria-checked") === "true")
+          digits[segment.dataset.digit] += segment.dataset.letter;
       });
       return Object.values(digits);
     });
-    return frames.flat().some((digit) => digit) ? frames.map((digits) => digits.map((digit) => `[${digit}]`).join("")).join(" / ") : "";
+    return frames.flat().some((digit) => digit)
+      ? frames.map((digits) => digits.map((digit) => `[${digit}]`).join("")).join(" / ")
+      : "";
   };
   const tell = (field, value) => {
     field.value = value;
     field.dispatchEvent(new Event("change", { bubbles: true }));
   };
   const tellPad = (pad) => tell(pad.querySelector("[name=frames]"), padText(pad));
-  const clear = (frame) => frame.querySelectorAll(".pad-segment").forEach((segment) => segment.setAttribute("aria-checked", "false"));
+  const clear = (frame) =>
+    frame
+      .querySelectorAll(".pad-segment")
+      .forEach((segment) => segment.setAttribute("aria-checked", "false"));
   const toggle = (segment) => {
     segment.setAttribute("aria-checked", String(segment.getAttribute("aria-checked") !== "true"));
     tellPad(segment.closest("[data-pad]"));
   };
 
-  // Taps: the first is time zero; each is start-end in seconds, by the moment of the touch, not by when the page got round to it.
+  // Taps: the first is time zero; each is start-end in seconds, by the moment of the
+  // touch, not by when the page got round to it.
   const session = new WeakMap();
   const begin = (button, at) => {
     const box = button.closest("[data-taps]");
@@ -54,10 +62,12 @@
       begin(button, event.timeStamp);
     }
   });
-  ["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, (event) => {
-    const button = event.target.closest?.("[data-tap]");
-    if (button) end(button, event.timeStamp);
-  }));
+  ["pointerup", "pointercancel"].forEach((kind) =>
+    document.addEventListener(kind, (event) => {
+      const button = event.target.closest?.("[data-tap]");
+      if (button) end(button, event.timeStamp);
+    }),
+  );
   document.addEventListener("keydown", (event) => {
     if (event.key !== " " && event.key !== "Enter") return;
     if (event.target.matches?.(".pad-segment")) {
@@ -69,7 +79,8 @@
     }
   });
   document.addEventListener("keyup", (event) => {
-    if ((event.key === " " || event.key === "Enter") && event.target.matches?.("[data-tap]")) end(event.target, event.timeStamp);
+    if ((event.key === " " || event.key === "Enter") && event.target.matches?.("[data-tap]"))
+      end(event.target, event.timeStamp);
   });
 
   // Ice bath: the clock starts with the first reading; each press notes the time with the reading.
@@ -80,15 +91,22 @@
     const started = clocks.get(form) ?? performance.now();
     clocks.set(form, started);
     const area = form.querySelector("[name=readings]");
-    area.value = `${area.value.trim()}\n${Math.round((performance.now() - started) / 1000)}s=${reading.value.trim()}`.trim();
+    const seconds = Math.round((performance.now() - started) / 1000);
+    area.value = `${area.value.trim()}\n${seconds}s=${reading.value.trim()}`.trim();
     reading.value = "";
     reading.focus();
     area.dispatchEvent(new Event("input", { bubbles: true }));
   };
-  setInterval(() => document.querySelectorAll("[data-settle]").forEach((form) => {
-    const started = clocks.get(form);
-    if (started) form.querySelector("[data-settle-clock]").textContent = `${Math.round((performance.now() - started) / 1000)} s`;
-  }), 1000);
+  setInterval(
+    () =>
+      document.querySelectorAll("[data-settle]").forEach((form) => {
+        const started = clocks.get(form);
+        if (started)
+          form.querySelector("[data-settle-clock]").textContent =
+            `${Math.round((performance.now() - started) / 1000)} s`;
+      }),
+    1000,
+  );
   document.addEventListener("keydown", (event) => {
     if (event.key === "Enter" && event.target.matches?.("[data-settle-reading]")) {
       event.preventDefault();
@@ -149,7 +167,9 @@
       lamp.dataset.playing = "";
       replay(lamp);
     });
-    document.querySelectorAll("[data-settle-entry][hidden]").forEach((entry) => entry.removeAttribute("hidden"));
+    document
+      .querySelectorAll("[data-settle-entry][hidden]")
+      .forEach((entry) => entry.removeAttribute("hidden"));
   };
   document.addEventListener("htmx:afterSettle", wake);
   wake();
