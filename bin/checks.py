@@ -1,4 +1,4 @@
-"""All checks and tests, one after the other; every one runs even when an earlier one fails."""
+"""All checks and tests, side by side; every one runs even when another fails."""
 
 import os
 import re
@@ -6,29 +6,44 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import threading
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 BIN = Path(sys.executable).parent
+COLUMNS = 110
 STYLES = ("frostline/ui/css/frostline.css", "frostline/ui/static/ui/dist/frostline.css")
 
 
-def run(*command: str, **environment: str) -> tuple[int, str]:
-    """Run a command, showing its output as it comes; returns its exit code and output."""
+SHOWING = threading.Lock()
+"""Tests and checks run side by side; each line of either is shown whole."""
+
+
+def run(*command: str, quiet: bool = False, **environment: str) -> tuple[int, str]:
+    """Run a command, showing its output as it comes unless it is ``quiet``; its exit code and output."""
     with subprocess.Popen(
         command,
         cwd=ROOT,
         env={**os.environ, **environment},
         stdout=subprocess.PIPE,
         stderr=subprocess.STDOUT,
-        text=True,
     ) as process:
-        lines = []
-        for line in process.stdout:
-            sys.stdout.write(line)
-            lines.append(line)
+        pieces = []
+        # Piece by piece and not line by line: a test runner's dots are its only sign of life for minutes.
+        while piece := os.read(process.stdout.fileno(), 4096):
+            pieces.append(piece)
+            if not quiet:
+                show(piece.decode("utf-8", "replace"))
+    return process.returncode, b"".join(pieces).decode("utf-8", "replace")
+
+
+def show(text: str) -> None:
+    """Show text at once, whatever else is being shown."""
+    with SHOWING:
+        sys.stdout.write(text)
         sys.stdout.flush()
-    return process.returncode, "".join(lines)
 
 
 def debian(*packages: str) -> None:
@@ -46,7 +61,8 @@ def prepare() -> None:
         debian("ngspice")
     if shutil.which("npm") is None:
         debian("nodejs", "npm")
-    if not (ROOT / "node_modules/.package-lock.json").exists():
+    wanted, installed = ROOT / "package-lock.json", ROOT / "node_modules/.package-lock.json"
+    if not installed.exists() or installed.stat().st_mtime < wanted.stat().st_mtime:
         # Not npm ci: it wants every other platform's optional binary in the lock, and not every registry
         # mirror has them.
         run("npm", "install", "--no-save", "--no-fund", "--no-audit")
@@ -56,26 +72,33 @@ def styles_current() -> tuple[int, str]:
     """Build the stylesheet anew and compare it with the one committed."""
     with tempfile.TemporaryDirectory() as folder:
         built = Path(folder) / "built.css"
-        code, output = run(
-            "npx", "--no-install", "tailwindcss", "--input", STYLES[0], "--output", str(built), "--minify"
-        )
+        build = ("npx", "--no-install", "tailwindcss", "--input", STYLES[0], "--output", str(built))
+        code, output = run(*build, "--minify", quiet=True)
         if code:
             return code, output
-        if (
-            built.read_text(encoding="utf-8").strip()
-            != (ROOT / STYLES[1]).read_text(encoding="utf-8").strip()
-        ):
-            print(f"{STYLES[1]} is not what {STYLES[0]} gives. Build it: npm run css")
-            return 1, ""
+        given, kept = (path.read_text(encoding="utf-8").strip() for path in (built, ROOT / STYLES[1]))
+        if given != kept:
+            return 1, f"{STYLES[1]} is not what {STYLES[0]} gives. Build it: npm run css"
     return 0, ""
 
 
-def main() -> int:
-    """Run all, print the count, return non-zero when anything failed."""
-    prepare()
-    scratch = tempfile.mkdtemp(prefix="frostline-test-")
-    # The circuits' matrices are small: threads only get into each other's way.
-    demo = {"FROSTLINE_DEMO": "1", "FROSTLINE_DATA": scratch, "OPENBLAS_NUM_THREADS": "1"}
+def faces_narrow() -> tuple[int, str]:
+    """Templates, styles and scripts keep to as many columns as Python does."""
+    folders = (ROOT / "frostline").rglob("*")
+    faces = [path for path in folders if path.suffix in {".html", ".svg", ".css", ".js"}]
+    wide = [
+        f"{path.relative_to(ROOT)}:{number}: {len(line)} columns"
+        for path in faces
+        if "dist" not in path.parts and path.name != "icon.svg"
+        for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1)
+        if len(line) > COLUMNS
+    ]
+    return (1 if wide else 0), "\n".join(wide)
+
+
+def checks(scratch: str) -> dict[str, Callable[[], tuple[int, str]]]:
+    """Everything that is checked without running the product."""
+    demo = {"FROSTLINE_DEMO": "1", "FROSTLINE_DATA": scratch}
     deployed = {
         "FROSTLINE_DEMO": "0",
         "FROSTLINE_SECRET_KEY": "k7" * 10 + "Vw3-zR9_tYq1pL5xN8bM2cJ6hF4gD0sA",
@@ -83,33 +106,68 @@ def main() -> int:
         "FROSTLINE_DATA": scratch,
     }
     manage = (sys.executable, "manage.py")
-    checks = {
-        "lint": lambda: run(str(BIN / "ruff"), "check", "--quiet", "."),
-        "format": lambda: run(str(BIN / "ruff"), "format", "--check", "--quiet", "."),
-        "import contracts": lambda: run(str(BIN / "lint-imports")),
+    templates = [str(path) for path in (ROOT / "frostline").rglob("templates/**/*.html")]
+    faces = (STYLES[0], "frostline/calls/templates/calls/trace_colours.css", "frostline/ui/static/ui/js/*.js")
+    prettier = ("npx", "--no-install", "prettier", "--check", *faces)
+    return {
+        "lint": lambda: run(str(BIN / "ruff"), "check", "--quiet", ".", quiet=True),
+        "format": lambda: run(str(BIN / "ruff"), "format", "--check", "--quiet", ".", quiet=True),
+        "types": lambda: run(str(BIN / "mypy"), quiet=True, **demo),
+        "import contracts": lambda: run(str(BIN / "lint-imports"), quiet=True),
+        "templates are formatted": lambda: run(str(BIN / "djade"), "--check", *templates, quiet=True),
+        "styles and scripts are formatted": lambda: run(*prettier, quiet=True),
+        "faces are narrow": faces_narrow,
         "styles are current": styles_current,
-        "migrations are complete": lambda: run(*manage, "makemigrations", "--check", "--dry-run", **demo),
-        "deployment checks": lambda: run(*manage, "check", "--deploy", "--fail-level", "WARNING", **deployed),
-        "static files": lambda: run(*manage, "collectstatic", "--noinput", "--verbosity", "0", **demo),
+        "migrations are complete": lambda: run(
+            *manage, "makemigrations", "--check", "--dry-run", quiet=True, **demo
+        ),
+        "deployment checks": lambda: run(
+            *manage, "check", "--deploy", "--fail-level", "WARNING", quiet=True, **deployed
+        ),
     }
-    passed = failed = 0
-    for name, check in checks.items():
-        print(f"── {name}", flush=True)
-        code, _ = check()
-        passed, failed = (passed + 1, failed) if code == 0 else (passed, failed + 1)
+
+
+def checked(scratch: str) -> list[str]:
+    """Run every check; the names of those that failed."""
+    failed = []
+    for name, check in checks(scratch).items():
+        code, output = check()
+        show(f"── {name}: {'FAILED' if code else 'passed'}\n{output if code else ''}")
         if code:
-            print(f"── {name} FAILED")
-    print("── tests", flush=True)
-    labels = sys.argv[1:] or ["frostcore", "frostline", "tests"]
-    code, output = run(*manage, "test", *labels, "--timing", **demo)
+            failed.append(name)
+    return failed
+
+
+def tested(scratch: str, labels: list[str]) -> tuple[int, int]:
+    """Run the tests; (how many ran, how many of them failed)."""
+    # The circuits' matrices are small: threads only get into each other's way.
+    demo = {"FROSTLINE_DEMO": "1", "FROSTLINE_DATA": scratch, "OPENBLAS_NUM_THREADS": "1"}
+    manage = (sys.executable, "manage.py")
+    code, _ = run(*manage, "collectstatic", "--noinput", "--verbosity", "0", **demo)
+    if code:
+        return 0, 1
+    code, output = run(*manage, "test", *labels, "--parallel", "--timing", **demo)
     count = int(match[1]) if (match := re.search(r"^Ran (\d+) tests?", output, re.MULTILINE)) else 0
-    bad = sum(int(number) for number in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", output))
-    if (code and not bad) or not count:
-        bad += 1
+    found = re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", output)
+    bad = sum(int(number) for number in found)
+    return count, bad + (1 if (code and not bad) or not count else 0)
+
+
+def main() -> int:
+    """Run all, side by side; print the count, return non-zero when anything failed."""
+    prepare()
+    scratch = tempfile.mkdtemp(prefix="frostline-test-")
+    labels = sys.argv[1:] or ["frostcore", "frostline", "tests"]
+    with ThreadPoolExecutor(1) as beside:
+        checking = beside.submit(checked, scratch)
+        count, bad = tested(scratch, labels)
+        failed = checking.result()
     shutil.rmtree(scratch, ignore_errors=True)
-    passed, failed = passed + max(count - bad, 0), failed + bad
-    print(f"{passed} passed, {failed} failed")
-    return 1 if failed else 0
+    for name in failed:
+        print(f"── {name} FAILED")
+    passed = len(checks(scratch)) - len(failed) + max(count - bad, 0)
+    print(f"{passed} passed, {len(failed) + bad} failed")
+    return 1 if failed or bad else 0
 
 
 if __name__ == "__main__":

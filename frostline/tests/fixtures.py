@@ -1,5 +1,7 @@
 """A small workshop for tests, made through the actions the pages use."""
 
+import copy
+import re
 import uuid
 from pathlib import Path
 
@@ -38,7 +40,28 @@ def call(revision, by):
     return open_call(NewCall(uuid.uuid4(), revision, Who("Mrs Fennel"), taken), by)
 
 
-class CallCase(TestCase):
+class PageCase(TestCase):
+    """Pages are compared as a browser shows them: any run of white space is one blank."""
+
+    def assertContains(self, response, text, *arguments, **options):
+        super().assertContains(shown(response), text, *arguments, **options)
+
+    def assertNotContains(self, response, text, *arguments, **options):
+        super().assertNotContains(shown(response), text, *arguments, **options)
+
+
+def shown(response):
+    """The same answer with every run of white space as one blank, and none at the edge of a tag."""
+    if response.streaming:
+        return response
+    text = re.sub(r"\s+", " ", response.content.decode())
+    text = re.sub(r"(<[a-z][^>]*>) | (?=</)", r"\1", text)
+    seen = copy.copy(response)
+    seen.content = text.encode()
+    return seen
+
+
+class CallCase(PageCase):
     """A workshop with one call on the Tarnbeck, its technician signed in."""
 
     @classmethod
