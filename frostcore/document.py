@@ -61,12 +61,12 @@ def read(cls: type[T], data: Any, place: str = "", *, rules: bool = True) -> T:
     """
     problems = _Reading(rules=rules)
     try:
-        value = _reader(cls)(data, (place,) if place else (), problems)
+        value: Any = _reader(typing.cast(Any, cls))(data, (place,) if place else (), problems)
     except _Broken:
         value = None
     if problems:
         raise SheetError(problems)
-    return value
+    return typing.cast(T, value)
 
 
 def write(value: Any) -> Any:
@@ -112,7 +112,7 @@ def json_schema(cls: type, *, title: str, identifier: str) -> dict[str, Any]:
     }
 
 
-def _default(field: dataclasses.Field) -> Any:
+def _default(field: dataclasses.Field[Any]) -> Any:
     return field.default_factory() if field.default_factory is not MISSING else field.default
 
 
@@ -143,7 +143,7 @@ def _reader(kind: Any) -> Reader:
     if origin is dict:
         return _mapping_reader(arguments[1])
     if dataclasses.is_dataclass(kind):
-        return _object_reader(kind)
+        return _object_reader(typing.cast(type, kind))
     if isinstance(kind, type) and issubclass(kind, StrEnum):
         return _choice_reader({member.value: member for member in kind}, near=True)
     return {str: _text, bool: _truth, float: _number, int: _whole}[kind]
@@ -270,7 +270,7 @@ def _object_reader(cls: type) -> Reader:
 
 def _as_it_stands(cls: type, values: dict[str, Any]) -> Any:
     """A ``cls`` of these values without its own rules, as one stored before they were."""
-    made = object.__new__(cls)
+    made: Any = object.__new__(cls)
     for name, (_, default) in _fields(cls).items():
         object.__setattr__(made, name, values.get(name, default))
     return made
@@ -339,7 +339,7 @@ def _schema(kind: Any, definitions: dict[str, Any]) -> dict[str, Any]:
         }
     if origin is dict:
         return {"type": "object", "additionalProperties": _schema(arguments[1], definitions)}
-    if dataclasses.is_dataclass(kind):
+    if isinstance(kind, type) and dataclasses.is_dataclass(kind):
         if kind.__name__ not in definitions:
             definitions[kind.__name__] = {}
             fields = _fields(kind)

@@ -1,5 +1,7 @@
 """The errors the core raises, each worded for the repairer who will read it."""
 
+from collections.abc import Iterable
+
 
 class FrostError(ValueError):
     """What was understood, what is wrong and what to do; safe to show as it is."""
@@ -16,7 +18,7 @@ class CurveError(FrostError):
 class SheetError(FrostError):
     """A unit sheet that is not well formed; ``problems`` lists every place and what is wrong there."""
 
-    def __init__(self, problems: list) -> None:
+    def __init__(self, problems: Iterable[object]) -> None:
         self.problems = tuple(problems)
         super().__init__("; ".join(str(problem) for problem in problems))
 

@@ -59,6 +59,14 @@ class Quantity:
             raise QuantityError(message)
 
     @property
+    def number(self) -> float:
+        """The value, of what has one; raises QuantityError for what is open."""
+        if self.value is None:
+            message = f"{self.typed or 'An open circuit'} is no number."
+            raise QuantityError(message)
+        return self.value
+
+    @property
     def text(self) -> str:
         """The quantity as Frostline understood it, for people."""
         if self.state is State.OPEN:
@@ -73,7 +81,7 @@ class Quantity:
                 (d for d in (3, 4, 5) if float(f"{self.value:.{d - 1}e}") == float(f"{self.value:.5e}")), 6
             )
         )
-        return f"{format_value(self.value, self.dimension, digits=digits)} {self.current_kind}".strip()
+        return f"{format_value(self.number, self.dimension, digits=digits)} {self.current_kind}".strip()
 
     @property
     def canonical(self) -> str:

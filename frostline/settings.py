@@ -125,6 +125,7 @@ DATABASES = {
     }
 }
 ATTACHMENTS = DATA_DIR / "attachments"
+TEST_RUNNER = "frostline.tests.runner.Runner"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "accounts.User"

@@ -221,8 +221,8 @@ def _board(sheet: Sheet, board: Board) -> Iterator[Branch]:
             Control("on", "off", senses=fed),
         )
     for channel in board.sensor_inputs:
-        rail = next((rail for rail in board.rails if rail.volts == channel.reference_volts), None)
-        if rail is None:
+        reference = next((item for item in board.rails if item.volts == channel.reference_volts), None)
+        if reference is None:
             message = (
                 f"The input of sensor {channel.sensor} is referred to {channel.reference_volts:g} V, and"
                 f" board {board.component} has no such rail."
@@ -231,7 +231,7 @@ def _board(sheet: Sheet, board: Board) -> Iterator[Branch]:
         identifier, node = f"{board.component}.pullup_{channel.sensor}", sheet.wiring.near(channel.pin)
         yield Branch(
             identifier,
-            rail.node,
+            reference.node,
             node,
             BranchKind.RESISTOR,
             board.component,

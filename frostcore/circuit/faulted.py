@@ -243,8 +243,8 @@ class _Written:
             analysis: [] for analysis in self._analyses
         }
         self._flags: dict[str, list[tuple[int, int]]] = {"owned": [], "forced": [], "commanded": []}
-        self._which = np.empty((len(bases), len(damages[0])), int)
-        self._which[:] = [self._write(first, damage) for damage in damages[0]]
+        which = np.empty((len(bases), len(damages[0])), int)
+        which[:] = [self._write(first, damage) for damage in damages[0]]
         touching: dict[str, list[int]] = {}
         for fault, damage in enumerate(damages[0]):
             for identifier in damage.changes:
@@ -262,8 +262,8 @@ class _Written:
                     if damage is not before
                 }
             for fault in anew:
-                self._which[scene, fault] = self._write(base.circuit, damages[scene][fault])
-        self._which = self._which.ravel()
+                which[scene, fault] = self._write(base.circuit, damages[scene][fault])
+        self._which = which.ravel()
         self._sizes, self._first, self._slots, self._column, self._rows = ({} for _ in range(5))
         for analysis, parts in self._parts.items():
             sizes = np.array([len(part) for part in parts], int)
@@ -298,7 +298,7 @@ class _Written:
                 self._flags["owned"].append((written, column))
                 if change.forced is not None:
                     self._flags["forced"].append((written, column))
-                else:
+                elif branch.control:
                     off, on = branch.control.off, branch.control.on
                 if change.commanded:
                     self._flags["commanded"].append((written, column))

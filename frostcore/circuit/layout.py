@@ -67,7 +67,8 @@ def _owner(sheet: Sheet, point: str) -> tuple[str, str]:
     """(kind, id) of the box a point belongs to."""
     pin = split_pin(point)
     if pin:
-        return ("connector" if sheet.pin(point) and not sheet.pin(point)[0].inline else "plug"), pin[0]
+        found = sheet.pin(point)
+        return ("connector" if found and not found[0].inline else "plug"), pin[0]
     owner = point.partition(".")[0]
     if "." in point and any(component.id == owner for component in sheet.components):
         return "component", owner
@@ -432,7 +433,7 @@ def _port_note(sheet: Sheet, item: _Item, point: str) -> str:
 def _insides(sheet: Sheet, path: Trace, ports: Mapping[str, Port], bottom: float) -> tuple[Inside, ...]:
     """The path within boards: runs of points between two pins, or between a source (or return) inside and
     a pin."""
-    drawn = []
+    drawn: list[Inside | None] = []
     points = path.points
     run: list[int] = []
     for index, point in enumerate(points):
@@ -455,7 +456,7 @@ def _boards(sheet: Sheet) -> set[str]:
 
 def _inside(path: Trace, run: list[int], ports: Mapping[str, Port], number: int) -> Inside | None:
     first, last = (ports.get(path.points[index].label) for index in (run[0], run[-1]))
-    names = [path.points[index].onward.name for index in run[:-1] if path.points[index].onward]
+    names = [branch.name for index in run[:-1] if (branch := path.points[index].onward)]
     x = MARGIN + 34.0 + 16.0 * (number % 3)
     if first and last:
         top, low = (first.y, last.y) if first.y <= last.y else (last.y, first.y)

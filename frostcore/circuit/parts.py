@@ -214,10 +214,10 @@ def valve(scene: Scene, component: Component) -> Iterator[Branch]:
         need(component, "ohms"),
         tolerance(component),
     )
-    on_mains = rated > 60 and component.nominal.watts
+    watts = component.nominal.watts
     impedance = (
-        coil(ohms, component.nominal.watts, rated, scene.omega, within)
-        if on_mains
+        coil(ohms, watts, rated, scene.omega, within)
+        if rated > 60 and watts
         else Impedance(ohms, tolerance=within)
     )
     yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, {"": impedance}, "")

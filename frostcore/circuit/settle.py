@@ -113,22 +113,17 @@ class Logic:
     @classmethod
     def of(cls, circuit: Circuit) -> "Logic":
         """One circuit's."""
-        controlled = [branch for branch in circuit.branches if branch.control]
-        start_on = [branch.start == branch.control.on for branch in controlled]
-        commanded = [
-            not branch.control.signal or branch.control.signal in circuit.signals for branch in controlled
-        ]
-        senses = [sense for branch in controlled for sense in branch.control.senses]
+        controlled = [(branch, branch.control) for branch in circuit.branches if branch.control]
+        start_on = [branch.start == control.on for branch, control in controlled]
+        commanded = [not control.signal or control.signal in circuit.signals for _, control in controlled]
+        senses = [sense for _, control in controlled for sense in control.senses]
         omega = circuit.omega
         rows = {
             analysis: (
                 np.array(
                     [
-                        (
-                            branch.row(branch.control.off, analysis, omega),
-                            branch.row(branch.control.on, analysis, omega),
-                        )
-                        for branch in controlled
+                        (branch.row(control.off, analysis, omega), branch.row(control.on, analysis, omega))
+                        for branch, control in controlled
                     ],
                     complex,
                 ).reshape(1, -1, 2, 3)

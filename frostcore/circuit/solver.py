@@ -12,6 +12,7 @@ modified nodal approach to network analysis", IEEE Trans. CAS 22, 1975).
 """
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -20,7 +21,9 @@ from scipy.sparse.linalg import splu
 
 from frostcore.circuit.element import Analysis, Circuit, CircuitError
 
-Array = npt.NDArray[np.complex128] | npt.NDArray[np.float64]
+Array = npt.NDArray[Any]
+"""Complex in AC, real in DC."""
+
 Places = npt.NDArray[np.int_]
 Flags = npt.NDArray[np.bool_]
 

@@ -122,17 +122,17 @@ def function_named(sheet: Sheet, circuit: Circuit, name: str) -> FunctionName:
     CircuitError names what there is.
     """
     known = functions(sheet, circuit)
-    for match in (lambda item: item.id == name, lambda item: item.component == name):
-        found = next((item for item in known if match(item)), None)
-        if found:
-            return found
+    by_id = next((item for item in known if item.id == name), None)
+    found = by_id or next((item for item in known if item.component == name), None)
+    if found:
+        return found
     switched = {
         node
         for board in sheet.boards
-        for item in (*board.switches, *board.drives)
-        if item.signal == name
-        for node in ([item.node] if hasattr(item, "node") else [item.from_node, item.to_node])
-    }
+        for switch in board.switches
+        if switch.signal == name
+        for node in (switch.from_node, switch.to_node)
+    } | {drive.node for board in sheet.boards for drive in board.drives if drive.signal == name}
     if switched:
         ways = _Ways(circuit)
         for item in known:
@@ -239,7 +239,7 @@ def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
         if quantity.state is State.OPEN:
             return Verdict.IN_BAND if reading.value is None else Verdict.OPEN
         if reading.value is None:
-            return Verdict.SHORT if quantity.value < 1.0 else Verdict.LOW
+            return Verdict.SHORT if quantity.number < 1.0 else Verdict.LOW
     if quantity.value is None:
         return Verdict.OPEN
     value = quantity.value

@@ -13,6 +13,10 @@ from dataclasses import dataclass
 from frostcore.errors import CurveError
 from frostcore.quantity import Dimension, Quantity, State, format_engineering, format_ohms
 
+BEYOND_SHARE = 0.05
+"""Volts beyond reference or return by more than this share of the reference belong to another pin."""
+
+PULLUP_TOLERANCE = 0.01
 RAIL_SHARE = 0.01
 """Within this share of reference or return the divider no longer tells a resistance: open, or short."""
 
@@ -23,7 +27,7 @@ class Divider:
 
     reference_volts: float
     pullup_ohms: float
-    pullup_tolerance: float = 0.01
+    pullup_tolerance: float = PULLUP_TOLERANCE
 
     def __post_init__(self) -> None:
         for name, value in (("reference", self.reference_volts), ("pull-up", self.pullup_ohms)):
@@ -40,7 +44,7 @@ class Divider:
 
         Raises CurveError for volts outside 0..Vref by more than 5 %.
         """
-        if not -0.05 * self.reference_volts <= volts <= 1.05 * self.reference_volts:
+        if not -BEYOND_SHARE <= volts / self.reference_volts <= 1 + BEYOND_SHARE:
             message = (
                 f"{format_engineering(volts, 'V')} can't stand on a sensor pin pulled up to"
                 f" {format_engineering(self.reference_volts, 'V')}. Check the pins, and that the meter is on"

@@ -265,7 +265,11 @@ def _shifted(
     # Two free parameters fit any two points; only a third can bear them out.
     free = fitted(points) if len(celsius) >= 3 else None
     if free is not None and free.sense == curve.sense and 1500 < abs(free.beta_kelvin) < 6000:
-        parameters = {"curve": "", "r25_ohms": free.reference_ohms, "beta_kelvin": free.beta_kelvin}
+        parameters: dict[str, float | str] = {
+            "curve": "",
+            "r25_ohms": free.reference_ohms,
+            "beta_kelvin": free.beta_kelvin,
+        }
         candidates.append(
             (
                 ErrorKind.SHIFTED_CURVE,
@@ -324,15 +328,15 @@ def _words(kind: ErrorKind, best: KindFit, points: list[SensorPoint]) -> str:
                 "The one reading fits its curve. That is weak evidence; take a second at another temperature."
             )
         case ErrorKind.SERIES_RESISTANCE:
-            words += f" About {format_ohms(best.parameters['series_ohms'])} too much."
+            words += f" About {format_ohms(float(best.parameters['series_ohms']))} too much."
         case ErrorKind.PARALLEL_LEAKAGE:
-            words += f" About {format_ohms(best.parameters['parallel_ohms'])} beside it."
+            words += f" About {format_ohms(float(best.parameters['parallel_ohms']))} beside it."
         case ErrorKind.SCALE:
             words += f" Factor {best.parameters['factor']:.2f}."
         case ErrorKind.SHIFTED_CURVE:
             name = best.parameters["curve"] or "none of the known ones"
             words += (
-                f" It reads like {name}: {format_ohms(best.parameters['r25_ohms'])} at 25 °C, B"
+                f" It reads like {name}: {format_ohms(float(best.parameters['r25_ohms']))} at 25 °C, B"
                 f" {best.parameters['beta_kelvin']:.0f} K."
             )
     return words
@@ -343,7 +347,7 @@ def _telling_point(
 ) -> tuple[float | None, str]:
     """The temperature at which the likeliest kinds part most, weighed by how well a reading there could
     tell."""
-    taken = [point.temperature.value for point in points if point.resistance.state is State.VALUE]
+    taken = [point.temperature.number for point in points if point.resistance.state is State.VALUE]
     if ranked[0].kind is ErrorKind.INTERMITTENT or len(ranked) < 2:
         return None, "Measure the same point again while you move the harness."
     first, second = (
@@ -375,6 +379,8 @@ def guide_points(verdicts: Iterable[SensorVerdict]) -> tuple[tuple[float, str, S
     taken = list(verdicts)
     points = []
     for celsius, where in sorted(GUIDE_POINTS[:3], reverse=True):
-        near = [verdict for verdict in taken if abs(verdict.point.temperature.value - celsius) <= NEAR_KELVIN]
+        near = [
+            verdict for verdict in taken if abs(verdict.point.temperature.number - celsius) <= NEAR_KELVIN
+        ]
         points.append((celsius, where, near[-1] if near else None))
     return tuple(points)

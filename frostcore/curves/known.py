@@ -93,7 +93,7 @@ def numbers(points: Iterable[SensorPoint]) -> tuple[Floats, Floats]:
     """Temperatures in degrees Celsius and resistances in ohms, shape (n,) each, of the points that have a
     number."""
     valued = [
-        point for point in points if point.resistance.state is State.VALUE and point.resistance.value > 0
+        point for point in points if point.resistance.state is State.VALUE and point.resistance.number > 0
     ]
     return np.array([point.temperature.value for point in valued]), np.array(
         [point.resistance.value for point in valued]

@@ -13,7 +13,7 @@ A, B, C Steinhart-Hart coefficients, 1/K, 1/K, 1/K
 
 import math
 from abc import ABC, abstractmethod
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -35,7 +35,10 @@ class Curve(ABC):
     the curve still answers, by its own formula, and :meth:`extrapolates` says so.
     """
 
-    domain: tuple[float, float]
+    @property
+    @abstractmethod
+    def domain(self) -> tuple[float, float]:
+        """(coldest, hottest) temperature in degrees Celsius the curve was given for."""
 
     @abstractmethod
     def ohms(self, celsius: ArrayLike) -> Floats:
@@ -78,7 +81,7 @@ def kelvin(celsius: ArrayLike) -> Floats:
     """Absolute temperature in kelvin, same shape; refuses what lies at or below absolute zero."""
     absolute = np.asarray(celsius, dtype=float) + KELVIN_OFFSET
     if not np.all(np.isfinite(absolute)) or np.any(absolute <= 0):
-        message = f"A temperature of {celsius} °C is not physical; type degrees Celsius above −273.15."
+        message = f"A temperature of {celsius!s} °C is not physical; type degrees Celsius above −273.15."
         raise CurveError(message)
     return absolute
 
@@ -87,7 +90,7 @@ def log_ohms(ohms: ArrayLike) -> Floats:
     """Ln R, same shape; refuses what is not a positive, finite resistance."""
     values = np.asarray(ohms, dtype=float)
     if not np.all(np.isfinite(values)) or np.any(values <= 0):
-        message = f"A thermistor can't have {ohms} Ω; type a resistance above zero."
+        message = f"A thermistor can't have {ohms!s} Ω; type a resistance above zero."
         raise CurveError(message)
     return np.log(values)
 
@@ -165,7 +168,7 @@ class SteinhartHartCurve(Curve):
             if np.any(np.abs(ratio) > 1):
                 message = (
                     f"Steinhart-Hart A={self.a:g}, B={self.b:g}, C={self.c:g} has no resistance at"
-                    f" {celsius} °C."
+                    f" {celsius!s} °C."
                 )
                 raise CurveError(message)
         return np.exp(self._solve(inverse))
@@ -205,6 +208,8 @@ class TableCurve(Curve):
     """
 
     rows: tuple[tuple[float, float], ...]
+    _inverse: Floats = field(init=False, repr=False, compare=False)
+    _logs: Floats = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         if len(self.rows) < 2:
@@ -248,7 +253,7 @@ def _piecewise(at: Floats, xs: Floats, ys: Floats) -> Floats:
 
 def _celsius_from_inverse(inverse: Floats, ohms: ArrayLike) -> Floats:
     if np.any(inverse <= 0) or not np.all(np.isfinite(inverse)):
-        message = f"The curve reaches no temperature for {ohms} Ω."
+        message = f"The curve reaches no temperature for {ohms!s} Ω."
         raise CurveError(message)
     return 1 / inverse - KELVIN_OFFSET
 

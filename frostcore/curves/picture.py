@@ -117,8 +117,8 @@ def _temperature_range(curve: Curve, verdicts: tuple[SensorVerdict, ...]) -> tup
     low, high = max(low, -40.0), min(high, 60.0)
     for verdict in verdicts:
         low, high = (
-            min(low, verdict.point.temperature.value - 3),
-            max(high, verdict.point.temperature.value + 3),
+            min(low, verdict.point.temperature.number - 3),
+            max(high, verdict.point.temperature.number + 3),
         )
     return low, high
 
@@ -130,7 +130,7 @@ def _cross(
     y_at: Callable[[float], float],
     span: tuple[float, float],
 ) -> Cross:
-    celsius, ohms = verdict.point.temperature.value, verdict.point.resistance.value
+    celsius = verdict.point.temperature.number
     x, expected_y = x_at(celsius), y_at(verdict.band.nominal)
     half_width = max(4.0, x_at(celsius + limits.doubt_kelvin) - x)
     believed = verdict.implied_celsius
@@ -141,6 +141,7 @@ def _cross(
             return Cross(x, TOP, half_width, 0, verdict.verdict, expected_y, None, text)
         case Verdict.SHORT:
             return Cross(x, BOTTOM, half_width, 0, verdict.verdict, expected_y, None, text)
+    ohms = verdict.point.resistance.number
     y = y_at(ohms)
     half_height = max(4.0, y - y_at(ohms * (1 + limits.meter))) if limits.meter else 4.0
     return Cross(x, y, half_width, half_height, verdict.verdict, expected_y, believed_x, text)

@@ -81,14 +81,13 @@ def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = 0.10) -> Bath
     level, variance, constant = _estimate(t, r)
     doubt = float(np.sqrt(variance))
     ready = len(t) >= LEAST_TO_JUDGE and doubt <= READY_SHARE * tolerance * level
-    wait = None if ready else max(15.0, min(300.0, constant))
+    if ready:
+        text = f"Settled: {format_ohms(level)}, give or take {format_ohms(doubt)}."
+        return BathSettled(level, doubt, ready, constant, None, text)
+    wait = max(15.0, min(300.0, constant))
     text = (
-        f"Settled: {format_ohms(level)}, give or take {format_ohms(doubt)}."
-        if ready
-        else (
-            f"Too early to judge: it is heading for about {format_ohms(level)}, give or take"
-            f" {format_ohms(doubt)}. Read again in {format_duration(wait)}."
-        )
+        f"Too early to judge: it is heading for about {format_ohms(level)}, give or take"
+        f" {format_ohms(doubt)}. Read again in {format_duration(wait)}."
     )
     return BathSettled(level, doubt, ready, constant, wait, text)
 
@@ -133,6 +132,6 @@ def settle_text(text: str, tolerance: float = 0.10) -> BathSettled:
         if resistance.value is None:
             message = f"“{item}” is open. An ice bath needs a sensor that reads a number."
             raise CurveError(message)
-        seconds.append(time.value)
-        ohms.append(resistance.value)
+        seconds.append(time.number)
+        ohms.append(resistance.number)
     return settle(seconds, ohms, tolerance)

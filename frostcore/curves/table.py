@@ -7,6 +7,7 @@ suspicions do not (a row that stands off the smooth line of all others).
 import csv
 import io
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -54,7 +55,7 @@ class CheckedTable:
         return TableCurve(tuple((row.celsius, row.ohms) for row in self.rows))
 
 
-HEADERS = {"celsius": float, "fahrenheit": celsius_from_fahrenheit}
+HEADERS: dict[str, Callable[[float], float]] = {"celsius": float, "fahrenheit": celsius_from_fahrenheit}
 
 
 def read_csv(text: str) -> CheckedTable:
@@ -133,12 +134,14 @@ def recognise(text: str, temperature_unit: str = "", resistance_unit: str = "") 
         (mark for mark in ("\t", ";") if mark in body),
         "," if re.search(r"\d\s*,\s*-?\d", body) and not _decimal_commas(body) else None,
     )
-    rows, header = [], ""
+    rows: list[tuple[int, float, float]] = []
+    header = ""
     for number, line in lines:
         cells = [cell.strip().strip('"') for cell in (line.split(separator) if separator else line.split())]
         values = [_cell(cell) for cell in cells if cell]
-        if len(values) >= 2 and None not in values[:2]:
-            rows.append((number, values[0], values[1]))
+        first, second = (*values, None, None)[:2]
+        if first is not None and second is not None:
+            rows.append((number, first, second))
         elif not rows and not header:
             header = line
         else:
@@ -166,7 +169,7 @@ def recognise(text: str, temperature_unit: str = "", resistance_unit: str = "") 
     )
     temperature = temperature_unit or named[0] or "°C"
     resistance = resistance_unit or named[1] or ("kΩ" if max(ohms for _, _, ohms in rows) < 1000 else "Ω")
-    to_celsius = celsius_from_fahrenheit if temperature == "°F" else float
+    to_celsius: Callable[[float], float] = celsius_from_fahrenheit if temperature == "°F" else float
     scale = 1000 if resistance == "kΩ" else 1
     checked = check(
         [
@@ -181,13 +184,13 @@ def recognise(text: str, temperature_unit: str = "", resistance_unit: str = "") 
             (resistance, resistance_unit, named[1]),
         )
     )
-    first, last = checked.rows[0], checked.rows[-1]
+    top, bottom = checked.rows[0], checked.rows[-1]
     return RecognisedTable(
         checked,
         temperature,
         resistance,
-        f"{len(rows)} rows in {how}: {format_celsius(first.celsius)} is {format_ohms(first.ohms)},"
-        f" {format_celsius(last.celsius)} is {format_ohms(last.ohms)}.",
+        f"{len(rows)} rows in {how}: {format_celsius(top.celsius)} is {format_ohms(top.ohms)},"
+        f" {format_celsius(bottom.celsius)} is {format_ohms(bottom.ohms)}.",
     )
 
 
@@ -297,9 +300,12 @@ def _longest_run(values: list[float]) -> set[int]:
     """Indices of a longest rising subsequence: what is not in it is what stands out of order."""
     best: list[list[int]] = []
     for index, value in enumerate(values):
-        before = max((run for run in best if values[run[-1]] < value), key=len, default=[])
-        best.append([*before, index])
-    return set(max(best, key=len))
+        best.append([*_longest([run for run in best if values[run[-1]] < value]), index])
+    return set(_longest(best))
+
+
+def _longest(runs: list[list[int]]) -> list[int]:
+    return runs[max(range(len(runs)), key=lambda place: len(runs[place]))] if runs else []
 
 
 def _turn(rows: list[TableRow]) -> RowRemark | None:

@@ -128,7 +128,7 @@ def judge_sensor(
 
     Raises CurveError where the curve gives no resistance at the temperature.
     """
-    celsius = point.temperature.value
+    celsius = point.temperature.number
     band = expected_band(curve, celsius, limits)
     share = doubt_share(curve, celsius, limits)
     verdict = _place(curve, point.resistance, band, share, limits)
@@ -170,13 +170,13 @@ def judge_all(
 def _place(curve: Curve, resistance: Quantity, band: Band, share: float, limits: Limits) -> Verdict:
     if resistance.state is State.OPEN:
         return Verdict.OPEN
-    if resistance.state is State.SHORT or resistance.value < SHORT_SHARE * min(
+    if resistance.state is State.SHORT or resistance.number < SHORT_SHARE * min(
         curve.extreme_ohms()[0], band.low
     ):
         return Verdict.SHORT
-    if resistance.value > band.high * (1 + ROUNDING):
+    if resistance.number > band.high * (1 + ROUNDING):
         return Verdict.HIGH
-    if resistance.value < band.low * (1 - ROUNDING):
+    if resistance.number < band.low * (1 - ROUNDING):
         return Verdict.LOW
     return Verdict.UNCLEAR if share > limits.tolerance else Verdict.IN_BAND
 
@@ -185,7 +185,7 @@ def _implied(curve: Curve, resistance: Quantity, verdict: Verdict) -> float | No
     if verdict in {Verdict.OPEN, Verdict.SHORT}:
         return None
     try:
-        return float(curve.celsius(resistance.value))
+        return float(curve.celsius(resistance.number))
     except CurveError:
         return None
 
@@ -199,16 +199,16 @@ def _departure(resistance: Quantity, verdict: Verdict, band: Band) -> float:
         case Verdict.OPEN | Verdict.SHORT:
             return math.inf
         case Verdict.HIGH:
-            return math.log(resistance.value / band.high)
+            return math.log(resistance.number / band.high)
         case Verdict.LOW:
-            return math.log(band.low / resistance.value)
+            return math.log(band.low / resistance.number)
     return 0.0
 
 
 def _reasons(
     curve: Curve, point: SensorPoint, verdict: Verdict, band: Band, share: float, limits: Limits
 ) -> tuple[str, ...]:
-    celsius = point.temperature.value
+    celsius = point.temperature.number
     at = format_celsius(celsius)
     good = f"{format_ohms(band.low)} to {format_ohms(band.high)}"
     reasons = [f"At {at} the curve gives {format_ohms(band.nominal)}; a good sensor reads {good}."]
@@ -232,9 +232,9 @@ def _reasons(
                 " then look for a pinched or wet harness."
             )
         case Verdict.HIGH | Verdict.LOW:
-            off = point.resistance.value / band.nominal - 1
+            off = point.resistance.number / band.nominal - 1
             reasons.append(
-                f"{format_ohms(point.resistance.value)} is {abs(off) * 100:.0f} %"
+                f"{format_ohms(point.resistance.number)} is {abs(off) * 100:.0f} %"
                 f" {'above' if off > 0 else 'below'} the curve: outside the band."
             )
         case Verdict.UNCLEAR:
@@ -301,7 +301,7 @@ def slips(curve: Curve, point: SensorPoint, verdict: Verdict, limits: Limits) ->
     if point.resistance.state is not State.VALUE or verdict in {Verdict.IN_BAND, Verdict.UNCLEAR}:
         return ()
     questions = []
-    ohms, celsius = point.resistance.value, point.temperature.value
+    ohms, celsius = point.resistance.number, point.temperature.number
     for factor in (1e3, 1e-3):
         if (other := _fits(curve, ohms * factor, celsius, limits)) is not None:
             meant = Quantity(Dimension.RESISTANCE, float(f"{ohms * factor:.12g}"))

@@ -104,9 +104,7 @@ def find_rhythm(taps: tuple[Tap, ...]) -> Rhythm:
     # Where the lamp's own length is known, the dark between two blinks is what tells a pause; a long blink
     # is none.
     held = "?" not in letters
-    gaps = [
-        max(after.start - (before.end if held else before.start), 0.02) for before, after in pairwise(taps)
-    ]
+    gaps = [max(after.start - _dark_from(before, held=held), 0.02) for before, after in pairwise(taps)]
     best = min(_readings(letters, gaps), key=lambda reading: reading[0])
     repeats = best[1]
     groups, agreeing = _vote(repeats)
@@ -130,14 +128,19 @@ def _without_doubles(taps: tuple[Tap, ...]) -> tuple[Tap, ...]:
     return tuple(kept)
 
 
+def _dark_from(tap: Tap, *, held: bool) -> float:
+    """When the dark after a tap begins: at its end where it was held, else at its start."""
+    return tap.end if held and tap.end is not None else tap.start
+
+
 def _letters(taps: tuple[Tap, ...]) -> str:
     """Short or long of each tap where all were held, split at the widest step between lengths; ?
 
     where they were not.
     """
-    if any(tap.end is None or tap.end <= tap.start for tap in taps):
+    lengths = [tap.end - tap.start for tap in taps if tap.end is not None and tap.end > tap.start]
+    if len(lengths) < len(taps):
         return "?" * len(taps)
-    lengths = [tap.end - tap.start for tap in taps]
     ordered = sorted(lengths)
     step, limit = max(
         ((after / before, math.sqrt(after * before)) for before, after in pairwise(ordered)),

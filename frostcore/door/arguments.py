@@ -57,7 +57,7 @@ def quantity(option: str, typed: str, dimension: Dimension) -> Quantity:
 
 def number(option: str, typed: str, dimension: Dimension) -> float:
     """The SI value of one quantity."""
-    return quantity(option, typed, dimension).value
+    return quantity(option, typed, dimension).number
 
 
 def point(typed: str) -> SensorPoint:

@@ -7,6 +7,7 @@ from typing import Any
 from frostcore.curves.divider import Divider
 from frostcore.curves.kinds import ErrorKinds, explain
 from frostcore.curves.known import KnownCurve, curves_of, fitted, generic_families, identify
+from frostcore.curves.model import Curve
 from frostcore.curves.settle import settle_text
 from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge_all, judge_sensor
 from frostcore.door import arguments
@@ -160,6 +161,17 @@ def _identify(options: argparse.Namespace) -> dict[str, Any]:
     }
 
 
+def _typed_resistance(options: argparse.Namespace, curve: Curve | None) -> Quantity:
+    """The resistance typed, or the curve's at the temperature typed."""
+    if options.ohms:
+        return arguments.quantity("--ohms", options.ohms, Dimension.RESISTANCE)
+    celsius = arguments.number("--celsius", options.celsius, Dimension.TEMPERATURE)
+    if curve is None:
+        message = "--celsius needs --curve FILE.csv, the sensor's table"
+        raise FrostError(message)
+    return Quantity(Dimension.RESISTANCE, float(curve.ohms(celsius)))
+
+
 def _divider(options: argparse.Namespace) -> dict[str, Any]:
     divider = Divider(
         arguments.number("--reference", options.reference, Dimension.VOLTAGE),
@@ -173,20 +185,16 @@ def _divider(options: argparse.Namespace) -> dict[str, Any]:
         volts = arguments.number("--volts", options.volts, Dimension.VOLTAGE)
         resistance = divider.resistance(volts)
     else:
-        celsius = (
-            arguments.number("--celsius", options.celsius, Dimension.TEMPERATURE) if options.celsius else None
-        )
-        typed = arguments.quantity("--ohms", options.ohms, Dimension.RESISTANCE) if options.ohms else None
-        resistance = typed or Quantity(Dimension.RESISTANCE, float(curve.ohms(celsius)))
+        resistance = _typed_resistance(options, curve)
         volts = divider.reference_volts if resistance.value is None else divider.volts(resistance.value)
-    known = resistance.state is State.VALUE and resistance.value > 0
+    known = resistance.state is State.VALUE and resistance.number > 0
     result = {
         "volts": volts,
         "ohms": resistance.value,
         "state": str(resistance.state),
-        "celsius": float(curve.celsius(resistance.value)) if curve and known else None,
+        "celsius": float(curve.celsius(resistance.number)) if curve and known else None,
     }
-    if options.at:
+    if options.at and curve:
         limits = _limits(options)
         wider = replace(limits, meter=min(0.9, divider.doubt_share(volts, limits.meter)))
         verdict = judge_sensor(

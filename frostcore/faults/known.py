@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import Any
 
 from frostcore.circuit.build import build
 from frostcore.circuit.element import Circuit, CircuitError
@@ -74,7 +75,7 @@ def _weighed(sheet: Sheet, item: Fault) -> Fault:
 
 
 def _placed(act: Act, component: str) -> Act:
-    values = {
+    values: dict[str, Any] = {
         name: value.replace("{c}", component) for name, value in vars(act).items() if isinstance(value, str)
     }
     return replace(act, **values)
@@ -93,7 +94,7 @@ def _components(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
             ):
                 continue
             acts = [_placed(act, component.id) for act in row.acts]
-            kept = []
+            kept: list[Act] = []
             for act in acts:
                 if isinstance(act, Bridged):
                     act = replace(act, a=nodes.get(act.a, act.a), b=nodes.get(act.b, act.b))  # noqa: PLW2901

@@ -104,8 +104,8 @@ def predict(
     groups = [_Group(builder, setups, live=live) for live in (False, True)]
     with ThreadPoolExecutor(1) as pool:
         for part in _one_ahead(_parts(sheet, groups, pairs, damages, len(distinct), pool)):
-            for fault, names in part.found.unsettled.items():
-                base, place = divmod(fault, len(distinct))
+            for edit, names in part.found.unsettled.items():
+                base, place = divmod(edit, len(distinct))
                 unsettled |= {
                     (mode, name): names
                     for (mode, _), at in part.group.scenes.items()

@@ -16,7 +16,28 @@ LEAK_OHMS = 2e6
 """A winding or heater that reads less than this to the chassis leaks."""
 
 METER = 0.01
+"""A meter's share in ohms."""
+
 LEADS_OHMS = 0.3
+"""What leads and their contacts add."""
+
+HEATER_TOLERANCE = 0.08
+HEATER_SHORT_OHMS = 1.0
+"""A heater under this is shorted, or the leads touch."""
+
+FAR_TIMES = 3.0
+"""Ohms this many times outside what any defrost heater has are asked whether they are kilohms."""
+
+HIGH_MAINS_VOLTS, MAINS = 180.0, (120.0, 230.0)
+"""The two kinds of household mains, and what tells them apart."""
+
+BALANCE_SHARE = 0.05
+"""Phases of an inverter compressor may differ by this share of their mean."""
+
+SUM_SHARE = 0.03
+"""Run to start is the sum of the other two within this share and two contacts of the leads."""
+
+SPEED_TOLERANCE = 0.15
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -38,7 +59,7 @@ def plausible_ohms(volts: float) -> tuple[float, float]:
 
 
 def judge_heater(
-    volts: float, ohms: Quantity, rated_watts: float | None = None, tolerance: float = 0.08
+    volts: float, ohms: Quantity, rated_watts: float | None = None, tolerance: float = HEATER_TOLERANCE
 ) -> HeaterVerdict:
     """A heater measured unplugged, against its rating or, without one, against what defrost heaters are.
 
@@ -66,7 +87,7 @@ def judge_heater(
             ohms=None, watts=0.0, amperes=0.0, volts=volts, band=band, verdict=Verdict.OPEN, reason=text
         )
     value = ohms.value or 0.0
-    if ohms.state is State.SHORT or value < 1.0:
+    if ohms.state is State.SHORT or value < HEATER_SHORT_OHMS:
         return HeaterVerdict(
             ohms=value,
             watts=None,
@@ -78,7 +99,7 @@ def judge_heater(
         )
     watts, amperes = volts**2 / value, volts / value
     questions: tuple[Question, ...] = ()
-    if not low / 3 <= value <= high * 3:
+    if not low / FAR_TIMES <= value <= high * FAR_TIMES:
         for factor, was, meant in ((1000.0, "kΩ", "Ω"), (0.001, "Ω", "kΩ")):
             if low <= value / factor <= high:
                 plain = format_ohms(value / factor)
@@ -88,7 +109,7 @@ def judge_heater(
                 )
                 questions = (Question("unit_slip", text, "ohms", plain),)
     verdict = band.verdict(value)
-    elsewhere = 120.0 if volts > 180 else 230.0
+    elsewhere = MAINS[0] if volts > HIGH_MAINS_VOLTS else MAINS[1]
     other = plausible_ohms(elsewhere)
     if not low <= value <= high and other[0] <= value <= other[1]:
         text = (
@@ -163,7 +184,7 @@ def _overall(findings: tuple[tuple[Verdict, str], ...]) -> Verdict:
 
 
 def judge_three_phase(
-    pairs: tuple[Quantity, Quantity, Quantity], earth: Quantity | None = None, limit: float = 0.05
+    pairs: tuple[Quantity, Quantity, Quantity], earth: Quantity | None = None, limit: float = BALANCE_SHARE
 ) -> WindingsVerdict:
     """Three pairs of an inverter compressor: equal within a few per cent, none to the chassis.
 
@@ -231,7 +252,7 @@ def judge_single_phase(
     }
     run, start = sorted(to_common, key=lambda letter: to_common[letter])
     total = to_common[run] + to_common[start]
-    allowed = 0.03 * total + 2 * LEADS_OHMS
+    allowed = SUM_SHARE * total + 2 * LEADS_OHMS
     gap = ohms[largest] - total
     words = (
         f"{largest[0]}–{largest[1]} {format_ohms(ohms[largest])} against {format_ohms(to_common[run])} +"
@@ -271,7 +292,7 @@ class SpeedVerdict(Judged):
 
 
 def judge_speed(
-    hertz: float, pulses: float, rated_rpm: float | None = None, tolerance: float = 0.15
+    hertz: float, pulses: float, rated_rpm: float | None = None, tolerance: float = SPEED_TOLERANCE
 ) -> SpeedVerdict:
     """Rpm = 60·f / pulses per revolution. Raises FrostError for no pulses."""
     if pulses <= 0 or hertz < 0:

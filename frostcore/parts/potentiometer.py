@@ -15,6 +15,18 @@ DEFAULT_TOLERANCE = 0.20
 STOP_SHARE = 0.03
 """A wiper at its stop reads at most this share of the nominal resistance."""
 
+SHORT_SHARE = 0.02
+"""End to end below this share of the nominal resistance is a short."""
+
+LIFTED_SHARE = 1.05
+"""A wiper above this share of the whole track has lifted off it."""
+
+SLACK_SHARE = 0.01
+"""A wiper may go back by this share of the whole: a meter's last digits."""
+
+LEAST_SWEEP = 4
+"""A sweep at fewer places shows nothing."""
+
 JUMP_TIMES = 1.7
 JUMP_SHARE = 0.25
 """A step in the sweep is a jump when it is this many times the usual step and this share of the whole."""
@@ -56,7 +68,7 @@ def judge_potentiometer(
     worst = next(
         (verdict for _, verdict, _ in parts if verdict not in {Verdict.IN_BAND, Verdict.UNCLEAR}), None
     )
-    overall = worst or (Verdict.IN_BAND if sweep and len(sweep) >= 4 else Verdict.UNCLEAR)
+    overall = worst or (Verdict.IN_BAND if sweep and len(sweep) >= LEAST_SWEEP else Verdict.UNCLEAR)
     if worst is None and overall is Verdict.UNCLEAR:
         parts.append(
             (
@@ -77,21 +89,21 @@ def _end_to_end(reading: Quantity, band: Band) -> tuple[Verdict, str]:
     limits = f"{format_ohms(band.low)} to {format_ohms(band.high)}"
     if reading.state is State.OPEN:
         return Verdict.OPEN, "End to end is open: the track is broken."
-    if reading.state is State.SHORT or reading.value < 0.02 * band.nominal:
+    if reading.state is State.SHORT or reading.number < SHORT_SHARE * band.nominal:
         return Verdict.SHORT, "End to end is shorted."
-    verdict = band.verdict(reading.value)
-    return verdict, f"End to end {format_ohms(reading.value)}: {verdict.label} ({limits})."
+    verdict = band.verdict(reading.number)
+    return verdict, f"End to end {format_ohms(reading.number)}: {verdict.label} ({limits})."
 
 
 def _stop(number: int, reading: Quantity, nominal: float) -> tuple[Verdict, str]:
     most = STOP_SHARE * nominal
     if reading.state is State.OPEN:
         return Verdict.OPEN, f"Stop {number} is open: the wiper has lost the track there."
-    if reading.value > most:
+    if reading.number > most:
         return (
             Verdict.HIGH,
             (
-                f"Stop {number} reads {format_ohms(reading.value)}; near zero is wanted (at most"
+                f"Stop {number} reads {format_ohms(reading.number)}; near zero is wanted (at most"
                 f" {format_ohms(most)})."
             ),
         )
@@ -103,10 +115,10 @@ def _sweep(sweep: list[Quantity], end_to_end: Quantity, nominal: float) -> tuple
     for place, reading in enumerate(sweep, 1):
         if reading.state is State.OPEN:
             return Verdict.OPEN, f"The wiper is open at place {place} of {len(sweep)}: a dead spot."
-    values = [reading.value for reading in sweep]
+    values = [reading.number for reading in sweep]
     whole = end_to_end.value or nominal
     for place, value in enumerate(values, 1):
-        if value > 1.05 * whole:
+        if value > LIFTED_SHARE * whole:
             return (
                 Verdict.HIGH,
                 (
@@ -118,7 +130,7 @@ def _sweep(sweep: list[Quantity], end_to_end: Quantity, nominal: float) -> tuple
     if not steps:
         return Verdict.UNCLEAR, "One place is no sweep; read it at four or more."
     way = 1 if sum(steps) >= 0 else -1
-    slack = 0.01 * whole
+    slack = SLACK_SHARE * whole
     for place, step in enumerate(steps, 1):
         if step * way < -slack:
             return (
@@ -130,7 +142,11 @@ def _sweep(sweep: list[Quantity], end_to_end: Quantity, nominal: float) -> tuple
             )
     usual = statistics.median(abs(step) for step in steps)
     for place, step in enumerate(steps, 1):
-        if len(steps) >= 3 and abs(step) > JUMP_TIMES * max(usual, slack) and abs(step) > JUMP_SHARE * whole:
+        if (
+            len(values) >= LEAST_SWEEP
+            and abs(step) > JUMP_TIMES * max(usual, slack)
+            and abs(step) > JUMP_SHARE * whole
+        ):
             return (
                 Verdict.HIGH,
                 (

@@ -17,6 +17,7 @@ from frostcore.verdict import Judged, Verdict
 CLOSED_OHMS = 2.0
 """A closed contact with its leads reads at most this."""
 
+THERMOMETER_KELVIN = 1.0
 PART_CELSIUS = 3.0
 """Stamped temperatures are held to about this."""
 
@@ -72,13 +73,17 @@ class ContactVerdict(Judged):
 
 
 def judge_contact(
-    kind: ContactKind, rating: Rating, celsius: float, reading: Quantity, doubt_kelvin: float = 1.0
+    kind: ContactKind,
+    rating: Rating,
+    celsius: float,
+    reading: Quantity,
+    doubt_kelvin: float = THERMOMETER_KELVIN,
 ) -> ContactVerdict:
     """Judge a contact at a temperature known to ``doubt_kelvin``, under one reading of its stamp."""
     opens = rating.opens_celsius
     margin = PART_CELSIUS + doubt_kelvin
-    closed = reading.state is State.SHORT or (reading.state is State.VALUE and reading.value <= CLOSED_OHMS)
-    if reading.state is State.VALUE and reading.value > CLOSED_OHMS:
+    closed = reading.state is State.SHORT or (reading.state is State.VALUE and reading.number <= CLOSED_OHMS)
+    if reading.state is State.VALUE and reading.number > CLOSED_OHMS:
         return ContactVerdict(
             rating=rating,
             opens_celsius=opens,
@@ -87,7 +92,7 @@ def judge_contact(
             can_judge=True,
             verdict=Verdict.HIGH,
             reason=(
-                f"{format_ohms(reading.value)} is neither closed nor open: a burnt contact, or another part"
+                f"{format_ohms(reading.number)} is neither closed nor open: a burnt contact, or another part"
                 " lies in the path. Pull its plug and measure again."
             ),
         )
@@ -184,7 +189,7 @@ def judge_stamp(
     unit: str,
     celsius: float,
     reading: Quantity,
-    doubt_kelvin: float = 1.0,
+    doubt_kelvin: float = THERMOMETER_KELVIN,
 ) -> tuple[ContactVerdict, ...]:
     """One verdict where the stamp names its unit, else both readings of it, °C first."""
     units = (unit,) if unit else ("°C", "°F")

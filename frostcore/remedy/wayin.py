@@ -61,10 +61,9 @@ class Closing:
 def way_to(sheet: Sheet, place: str, bodies: Iterable[Body]) -> Way:
     """The steps from the outside to a place; KeyError when the sheet has no such place."""
     done = _done(bodies)
-    chain, current = [], sheet.place(place)
-    while current:
-        chain.append(current)
-        current = sheet.place(current.inside) if current.inside else None
+    chain = [sheet.place(place)]
+    while chain[-1].inside:
+        chain.append(sheet.place(chain[-1].inside))
     steps = tuple(
         WayStep(found, number, step, (found.id, number) in done, done.get((found.id, number)))
         for found in reversed(chain)

@@ -45,7 +45,7 @@ class Report:
     """
 
     title: str
-    call: CallTaken
+    call: CallTaken | None
     plate: PlateRead | None
     found: tuple[str, ...]
     readings: tuple[ReportReading, ...]
@@ -150,14 +150,14 @@ def _advice(standing: Standing) -> tuple[str, ...]:
         for place in standing.sheet.compartments
         if place.compartment in SAFE_CELSIUS
         and place.id in standing.temperatures
-        and standing.temperatures[place.id].temperature.value > SAFE_CELSIUS[place.compartment]
+        and standing.temperatures[place.id].temperature.number > SAFE_CELSIUS[place.compartment]
     ]
     if warm:
         advice.append(
             f"The {' and the '.join(warm)} {'was' if len(warm) == 1 else 'were'} found warm. {cautions.FOOD}"
         )
     history = dict(SUPPLY_HISTORY)
-    if standing.call.supply_history:
+    if standing.call and standing.call.supply_history:
         advice.append(
             "Have the supply looked at"
             f" ({', '.join(history[item] for item in standing.call.supply_history)}): a bad supply kills the"

@@ -473,45 +473,57 @@ class Sheet:
         return f"{self.plate.maker} {self.plate.model}"
 
     @cached_property
-    def _by_id(self) -> dict[str, dict[str, object]]:
-        lists = {
-            "connector": self.connectors,
-            "component": self.components,
-            "sensor": self.sensors,
-            "place": self.places,
-            "mode": self.modes,
-            "code": self.codes,
-        }
-        return {name: {item.id: item for item in items} for name, items in lists.items()}
+    def _components(self) -> dict[str, Component]:
+        return {item.id: item for item in self.components}
+
+    @cached_property
+    def _sensors(self) -> dict[str, Sensor]:
+        return {item.id: item for item in self.sensors}
+
+    @cached_property
+    def _places(self) -> dict[str, Place]:
+        return {item.id: item for item in self.places}
+
+    @cached_property
+    def _codes(self) -> dict[str, Code]:
+        return {item.id: item for item in self.codes}
+
+    @cached_property
+    def _connectors(self) -> dict[str, Connector]:
+        return {item.id: item for item in self.connectors}
+
+    @cached_property
+    def _modes(self) -> dict[str, Mode]:
+        return {item.id: item for item in self.modes}
 
     def component(self, identifier: str) -> Component:
         """The component of that id; KeyError when the sheet has none."""
-        return self._by_id["component"][identifier]
+        return self._components[identifier]
 
     def part_name(self, identifier: str) -> str:
         """A component's name, or its id where the sheet has none of that id."""
-        found = self._by_id["component"].get(identifier)
-        return found.name if isinstance(found, Component) else identifier
+        found = self._components.get(identifier)
+        return found.name if found else identifier
 
     def sensor(self, identifier: str) -> Sensor:
         """The sensor of that id; KeyError when the sheet has none."""
-        return self._by_id["sensor"][identifier]
+        return self._sensors[identifier]
 
     def place(self, identifier: str) -> Place:
         """The place of that id; KeyError when the sheet has none."""
-        return self._by_id["place"][identifier]
+        return self._places[identifier]
 
     def code(self, identifier: str) -> Code:
         """The code of that id; KeyError when the sheet has none."""
-        return self._by_id["code"][identifier]
+        return self._codes[identifier]
 
     def connector(self, identifier: str) -> Connector:
         """The connector of that id; KeyError when the sheet has none."""
-        return self._by_id["connector"][identifier]
+        return self._connectors[identifier]
 
     def mode(self, identifier: str) -> Mode:
         """The mode of that id; KeyError when the sheet has none."""
-        return self._by_id["mode"][identifier]
+        return self._modes[identifier]
 
     @property
     def resting_mode(self) -> str:

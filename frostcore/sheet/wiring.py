@@ -94,7 +94,8 @@ def wire_up(
         for component, given in terminals.items()
         for terminal, node in given.items()
     }
-    stretches, colours = [], {}
+    stretches: list[Stretch] = []
+    colours: dict[str, str] = {}
     inline: dict[str, tuple[Connector, Pin]] = {}
     for run in harness:
         for index, (start, end) in enumerate(zip(run.points, run.points[1:], strict=False)):

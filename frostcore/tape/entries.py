@@ -345,4 +345,5 @@ def body_from_document(data: Any) -> Body:
 
 def body_to_document(body: Body) -> dict[str, Any]:
     """The plain document of a body."""
-    return document.write(body)
+    written: dict[str, Any] = document.write(body)
+    return written

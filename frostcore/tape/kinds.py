@@ -50,7 +50,7 @@ class EntryKind:
     @property
     def kind(self) -> str:
         """The kind's name on the tape."""
-        return get_args(self.body.__annotations__["kind"])[0]
+        return str(get_args(self.body.__annotations__["kind"])[0])
 
     @property
     def version(self) -> int:

@@ -166,7 +166,7 @@ def _expected(moment: Moment, reading: ReadingTaken) -> Reading | None:
     setup, sensor = setup_of(reading, moment), sensor_of(moment.sheet, reading)
     celsius: tuple[tuple[str, float], ...] = ()
     if sensor and reading.temperature is not None:
-        celsius = ((moment.sheet.component(sensor.component).place, reading.temperature.value),)
+        celsius = ((moment.sheet.component(sensor.component).place, reading.temperature.number),)
     return circuits_of(moment.sheet).reading(
         setup.mode, setup.meter, reading.red, reading.black, setup.pulled, celsius
     )
@@ -362,7 +362,8 @@ def _known(sheet: Sheet) -> tuple[Fault, ...]:
     kept = circuits_of(sheet).kept
     if "faults" not in kept:
         kept["faults"] = faults(sheet)
-    return kept["faults"]
+    known: tuple[Fault, ...] = kept["faults"]
+    return known
 
 
 def _fits(meter: MeterRange, value: float | None, taken: Quantity) -> bool:
@@ -411,7 +412,7 @@ def falls_due(sheet: Sheet, readings: Iterable[tuple[ReadingTaken, bool]], mode:
         now = circuits_of(sheet).reading(
             mode, MeterRange(reading.meter), reading.red, reading.black, reading.pulled or ()
         )
-        if (now.value or 0.0) < FALLEN * reading.value.value:
+        if (now.value or 0.0) < FALLEN * reading.value.number:
             due.append(Fall(reading, now, reading.mode))
     return tuple(due)
 

@@ -254,16 +254,14 @@ class Standing:
         for slip in reversed(self.readings):
             if newest is not None and len(found) >= newest:
                 break
-            mine = sensor_of(slip.moment.sheet, slip.entry.body) if self._about(slip, sensor) else None
+            body = slip.entry.body
+            if not isinstance(body, ReadingTaken) or body.sensor not in {"", sensor.id}:
+                continue
+            mine = sensor_of(slip.moment.sheet, body)
             judged = self.judged_reading(slip) if mine and mine.id == sensor.id else None
             if judged and judged.by_curve:
                 found.append((slip.entry.id, judged.by_curve))
         return tuple(reversed(found))
-
-    @staticmethod
-    def _about(slip: Slip, sensor: Sensor) -> bool:
-        body = slip.entry.body
-        return isinstance(body, ReadingTaken) and (body.sensor in {"", sensor.id})
 
     def error_kinds(self, sensor: Sensor, library: tuple[KnownCurve, ...]) -> ErrorKinds | None:
         """What kind of error explains the newest readings of a sensor, or None before the first."""
@@ -284,14 +282,14 @@ class Standing:
 
         Set against its compartment's thermometer.
         """
-        unclear = verdict.error_kelvin is None or verdict.verdict is Verdict.UNCLEAR
-        if sensor.set_point_celsius is None or unclear:
+        error = None if verdict.verdict is Verdict.UNCLEAR else verdict.error_kelvin
+        if sensor.set_point_celsius is None or error is None:
             return None
         place = self.sheet.component(sensor.component).place
         while place and place not in self.temperatures:
             place = self.sheet.place(place).inside
         found = self.temperatures[place].temperature.value if place else None
-        return believe(sensor.set_point_celsius, verdict.error_kelvin, found)
+        return believe(sensor.set_point_celsius, error, found)
 
 
 def _judged(slip: Slip) -> Judged | None:

@@ -27,7 +27,7 @@ def _call_taken_1(old: Document) -> Versioned:
 def _sensor_read_1(old: Document) -> Versioned:
     """A sensor's resistance, or the volts it was computed from, became a reading like any other."""
     volts = old.get("volts")
-    new = {
+    new: Document = {
         "kind": "reading",
         "meter": "vdc" if volts else "ohm",
         "value": volts or old.get("resistance"),
@@ -40,8 +40,8 @@ def _sensor_read_1(old: Document) -> Versioned:
     }
     if new["accuracy"] is None:
         del new["accuracy"]
-    if "kept" in new:
-        new["kept"] = [name.replace(":resistance", ":value") for name in new["kept"]]
+    if isinstance(kept := new.get("kept"), list):
+        new["kept"] = [str(name).replace(":resistance", ":value") for name in kept]
     return 1, new | unknown
 
 

@@ -80,7 +80,7 @@ def observed(standing: Standing, slip: Slip, body: Observed) -> SlipWords:
 def temperature_taken(standing: Standing, slip: Slip, body: TemperatureTaken) -> SlipWords:
     """The place and its temperature."""
     name = thermometer_places(slip.moment.sheet)[body.place]
-    shown = format_celsius(body.temperature.value)
+    shown = format_celsius(body.temperature.number)
     return SlipWords(name, shown, body.temperature.typed, "by thermometer")
 
 
@@ -101,16 +101,22 @@ def reading(standing: Standing, slip: Slip, body: ReadingTaken) -> SlipWords:
     title = sheet.sensor_name(sensor) if sensor and of_sensor else leads
     setup = (
         leads if of_sensor else "",
-        "" if body.meter == "ohm" and of_sensor else MeterRange(body.meter).label,
+        _range_words(body.meter, of_sensor=of_sensor),
         _mode_name(sheet, body.mode),
         f"{' and '.join(body.pulled)} pulled" if body.pulled else "",
     )
     detail = _verdict_words(judged) if judged else "can’t be judged on this sheet"
     if body.temperature is not None:
-        detail = f"at {format_celsius(body.temperature.value)}: {detail}"
+        detail = f"at {format_celsius(body.temperature.number)}: {detail}"
     kept = ", kept as typed when asked" if body.kept else ""
     points = ", ".join(part for part in setup if part)
     return SlipWords(title, body.value.text, body.value.typed, detail + kept, points)
+
+
+def _range_words(meter: str, *, of_sensor: bool) -> str:
+    if not of_sensor:
+        return MeterRange(meter).label
+    return "" if meter == "ohm" else f"{MeterRange(meter).label} at the board"
 
 
 def _verdict_words(judged: JudgedReading) -> str:

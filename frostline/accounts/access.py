@@ -3,10 +3,13 @@
 from collections.abc import Callable
 from functools import wraps
 from ipaddress import ip_address
+from typing import cast
 
 from django.conf import settings
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse
+
+from frostline.accounts.models import User
 
 
 def lead_required(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
@@ -31,3 +34,8 @@ def demo_entry_allowed(request: HttpRequest) -> bool:
         return ip_address(request.META.get("REMOTE_ADDR", "")).is_loopback
     except ValueError:
         return False
+
+
+def signed_in(request: HttpRequest) -> User:
+    """Who is signed in; views behind the sign-in are asked by nobody else."""
+    return cast(User, request.user)

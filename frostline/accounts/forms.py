@@ -1,5 +1,7 @@
 """Forms about people."""
 
+from typing import Any
+
 from django import forms
 from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.password_validation import validate_password
@@ -40,9 +42,10 @@ class PersonForm(forms.ModelForm):
             "is_active": "Switch off instead of deleting: the tape keeps who wrote what.",
         }
 
-    def __init__(self, *arguments: object, by: User, **options: object) -> None:
+    def __init__(self, *arguments: Any, by: User, **options: Any) -> None:
         self.by = by
-        super().__init__(*arguments, label_suffix="", **options)
+        options.setdefault("label_suffix", "")
+        super().__init__(*arguments, **options)
 
     def clean_password(self) -> str:
         password = self.cleaned_data["password"]
@@ -52,8 +55,9 @@ class PersonForm(forms.ModelForm):
             validate_password(password, self.instance)
         return password
 
-    def clean(self) -> dict[str, object]:
-        cleaned = super().clean()
+    def clean(self) -> dict[str, Any]:
+        super().clean()
+        cleaned = self.cleaned_data
         loses_lead = cleaned.get("role") != Role.LEAD or not cleaned.get("is_active", True)
         others = User.objects.filter(role=Role.LEAD, is_active=True).exclude(pk=self.instance.pk)
         if (

@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_http_methods, require_POST
 
-from frostline.accounts.access import demo_entry_allowed, lead_required
+from frostline.accounts.access import demo_entry_allowed, lead_required, signed_in
 from frostline.accounts.actions.enter_demo import enter_demo
 from frostline.accounts.actions.save_person import save_person
 from frostline.accounts.forms import PersonForm, SignInForm
@@ -55,7 +55,7 @@ def people(request: HttpRequest) -> HttpResponse:
 def person(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """Add or change one person."""
     instance = get_object_or_404(User, pk=pk) if pk else None
-    form = PersonForm(request.POST or None, instance=instance, by=request.user)
+    form = PersonForm(request.POST or None, instance=instance, by=signed_in(request))
     if request.method == "POST" and form.is_valid():
         saved = save_person(form)
         messages.success(request, f"{saved.shown_name} is saved.")

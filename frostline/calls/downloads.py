@@ -1,9 +1,10 @@
 """Files of a call: pictures, decks, the tape, what was kept with it."""
 
 import uuid
+from typing import Any
 
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import render
+from django.template.loader import render_to_string
 from django.views.decorators.http import require_safe
 
 from frostcore.circuit.element import CircuitError
@@ -32,8 +33,7 @@ def curve_svg(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
         "picture": pages.sensor_picture(standing, chosen),
         "name": standing.sheet.sensor_name(chosen),
     }
-    response = render(request, "calls/curve.svg", context, content_type="image/svg+xml")
-    return _as_file(response, call, f"{sensor}.svg")
+    return _as_file(_drawn("calls/curve.svg", context), call, f"{sensor}.svg")
 
 
 @require_safe
@@ -43,8 +43,7 @@ def trace_svg(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     context = tracing.trace_context(standing_of(call), request.GET, None)
     if context["picture"] is None:
         raise Http404
-    response = render(request, "calls/trace.svg", context, content_type="image/svg+xml")
-    return _as_file(response, call, f"{context['function'].id}.svg")
+    return _as_file(_drawn("calls/trace.svg", context), call, f"{context['function'].id}.svg")
 
 
 @require_safe
@@ -111,6 +110,10 @@ def attachment(request: HttpRequest, pk: uuid.UUID, digest: str) -> FileResponse
         filename=kept.name,
         content_type="application/octet-stream",
     )
+
+
+def _drawn(template: str, context: dict[str, Any]) -> HttpResponse:
+    return HttpResponse(render_to_string(template, context).lstrip(), content_type="image/svg+xml")
 
 
 def _as_file(response: HttpResponse, call: Call, name: str) -> HttpResponse:

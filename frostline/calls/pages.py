@@ -11,6 +11,8 @@ from functools import lru_cache
 from typing import Any
 
 from django.http import QueryDict
+from django.urls import reverse
+from django.utils.http import urlencode
 
 from frostcore import cautions
 from frostcore.curves.kinds import guide_points
@@ -27,7 +29,15 @@ from frostcore.display.rhythm import REPEAT_PAUSE
 from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
 from frostcore.sheet.model import Code, Sensor, Sheet
-from frostcore.tape.entries import CallTaken, Entry, Outcome, ReadingTaken, Unreadable, body_to_document
+from frostcore.tape.entries import (
+    CallTaken,
+    Entry,
+    Outcome,
+    Power,
+    ReadingTaken,
+    Unreadable,
+    body_to_document,
+)
 from frostcore.tape.kinds import words_of
 from frostcore.tape.looks import LOOKS
 from frostcore.tape.reading import divider_of, limits_of, sensor_of
@@ -62,6 +72,24 @@ class SlipLine:
     can_withdraw: bool
     late: bool = False
 
+    @property
+    def setup(self) -> str:
+        """The plug's word when the slip was made, where the slip does not say it itself."""
+        if self.slip.entry.body.kind in {"power_set", "call_taken"}:
+            return ""
+        return {Power.LIVE: "LIVE", Power.UNPLUGGED: "UNPLUGGED"}.get(self.slip.power, "")
+
+    @property
+    def classes(self) -> str:
+        """How the slip is drawn: struck through, or marked as what a healthy unit does not show."""
+        told = {"slip-gone": not self.slip.standing, "slip-odd": self.words.odd}
+        return " ".join(name for name, holds in told.items() if holds)
+
+    @property
+    def typed(self) -> str:
+        """What was typed, where it is not what is shown."""
+        return self.words.typed if self.words.typed != self.words.figure else ""
+
 
 LATE = timedelta(minutes=2)
 """An entry recorded so much later than it was made says so."""
@@ -87,11 +115,13 @@ def frame(call: Call, standing: Standing, here: Stage | None, *, whole_tape: boo
                 "done": stage_done(standing, stage),
                 "here": stage is here,
                 "next": stage is step.stage,
+                "classes": _stage_classes(standing, stage, here, step.stage),
             }
             for stage in Stage
         ],
         "here": here,
         "step": step,
+        "step_address": _address_of(call, step),
         "power_forms": [
             forms.PowerForm(initial={"state": state}, sheet=standing.sheet) for state in ("unplugged", "live")
         ],
@@ -100,6 +130,30 @@ def frame(call: Call, standing: Standing, here: Stage | None, *, whole_tape: boo
         "tape": tape_lines(standing, None if whole_tape else SLIPS_SHOWN),
         "slips_hidden": 0 if whole_tape else max(0, len(standing.slips) - SLIPS_SHOWN),
     }
+
+
+def _stage_classes(standing: Standing, stage: Stage, here: Stage | None, due: Stage) -> str:
+    """How a stage's bead is drawn: done, here, next."""
+    told = {"done": stage_done(standing, stage), "here": stage is here, "next": stage is due}
+    return " ".join(name for name, holds in told.items() if holds)
+
+
+def is_elsewhere(step: NextStep, here: Stage, context: Mapping[str, Any]) -> bool:
+    """Whether the next step is taken on another page than this: another stage, sensor or function."""
+    sensor, function = context.get("chosen"), context.get("function")
+    return (
+        step.stage is not here
+        or bool(step.sensor and sensor and step.sensor.id != sensor.id)
+        or bool(step.trace and function and step.trace != function.id)
+    )
+
+
+def _address_of(call: Call, step: NextStep) -> str:
+    """Where the next step is taken."""
+    address = reverse("calls:stage", args=[call.pk, step.stage])
+    if step.sensor and step.stage is Stage.PROBE:
+        return f"{address}?{urlencode({'sensor': step.sensor.id})}"
+    return f"{address}?{urlencode({'function': step.trace})}" if step.trace else address
 
 
 def tape_lines(standing: Standing, most: int | None = None) -> list[SlipLine]:

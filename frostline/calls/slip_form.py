@@ -2,7 +2,7 @@
 
 import dataclasses
 import uuid
-from typing import Any, ClassVar, get_args
+from typing import Any, ClassVar, cast, get_args
 
 from django import forms
 
@@ -29,7 +29,8 @@ class SlipForm(FrostForm):
             (cls.kind,) = get_args(cls.body.__annotations__["kind"])
 
     def __init__(self, *arguments: Any, sheet: Sheet | None, **options: Any) -> None:
-        self.sheet = sheet
+        # Only a new call has none yet, and no field of its form asks for it.
+        self.sheet = cast(Sheet, sheet)
         super().__init__(*arguments, **options)
         for name, field in self.fields.items():
             # Several forms share a page: their fields' ids must differ.
@@ -46,7 +47,8 @@ class SlipForm(FrostForm):
 
     def to_body(self) -> Body:
         """The entry's body; call only on a valid form."""
-        return self.body(kind=self.kind, **self.values())
+        body: Body = self.body(kind=self.kind, **self.values())
+        return body
 
     def answers(self) -> Answers:
         """What was answered to questions about this entry, this time or before."""

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.http import QueryDict
+from django.urls import reverse_lazy
+from django.utils.http import urlencode
 
 from frostcore import cautions
 from frostcore.circuit.element import CircuitError
@@ -24,6 +26,7 @@ from frostcore.remedy.wayin import closing, left_over, ways
 from frostcore.sheet.model import Mode, Sensor, Sheet
 from frostcore.tape.entries import ReadingTaken
 from frostcore.tape.reading import (
+    Fall,
     FaultReading,
     JudgedReading,
     by_circuit,
@@ -39,6 +42,7 @@ from frostline.calls import forms
 from frostline.calls.probe_forms import ReadingForm
 
 MOST_FAULTS, MOST_FITS = 14, 5
+_PLUG_CHECK = reverse_lazy("desk:check", args=["plug"])
 
 
 @dataclass(frozen=True)
@@ -61,6 +65,12 @@ class PortShown:
     expected: str
     verdict: Verdict | None
     lead: str
+
+    @property
+    def said(self) -> str:
+        """What is said of the point beside its name."""
+        expected = f", should read {self.expected}" if self.expected else ""
+        return expected + (f", {self.lead} lead here" if self.lead else "")
 
 
 def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
@@ -87,6 +97,9 @@ def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm |
     fault_name, fault_texts = _fault_column(standing, query, rows, red, black)
     return {
         "problem": problem,
+        "falls": [(fall, queries.again(fall, standing.mode)) for fall in standing.falls_due],
+        "low_impedance": queries.having(meter=MeterRange.VAC_LOZ.value),
+        "plug_check": f"{_PLUG_CHECK}?{urlencode({'sheet': sheet.id, 'mode': mode.id})}",
         "functions": _grouped(standing, circuits),
         "function": function,
         "modes": sheet.modes,
@@ -137,6 +150,13 @@ class _Queries:
             if value:
                 query[name] = value
         return f"?{query.urlencode()}"
+
+    def again(self, fall: Fall, mode: str) -> str:
+        """An output read in a mode that was left, to be read again in this one."""
+        reading = fall.reading
+        return self.having(
+            function=reading.function, red=reading.red, black=reading.black, meter=reading.meter, mode=mode
+        )
 
     @property
     def with_faults(self) -> str:
@@ -242,7 +262,7 @@ def _fault_column(
     if not query.get("fault"):
         return empty
     try:
-        return with_fault_column(standing.sheet, [row.setup for row in rows], red, black, query["fault"])
+        return with_fault_column(standing.sheet, [row.setup for row in rows], red, black, str(query["fault"]))
     except CircuitError:
         return empty
 
@@ -255,7 +275,7 @@ def _at(slip: Slip, red: str, black: str) -> bool:
 
 def _taken(slip: Slip | None) -> JudgedReading | None:
     """A reading judged by the circuit, its sensor at the temperature measured; None where that can't be."""
-    if slip is None:
+    if slip is None or not isinstance(slip.entry.body, ReadingTaken):
         return None
     try:
         return by_circuit(slip.moment, slip.entry.body)
@@ -326,14 +346,13 @@ def _plugs(standing: Standing, path: Trace) -> list[dict[str, Any]]:
     """The connectors on the path, and any that are pulled, each with what a tap would do."""
     on_path = [pin[0].id for pin in (standing.sheet.pin(point.label) for point in path.points) if pin]
     names = dict.fromkeys((*on_path, *standing.pulled))
-    return [
-        {
-            "connector": standing.sheet.connector(name),
-            "pulled": name in standing.pulled,
-            "slip_id": uuid.uuid4(),
-        }
-        for name in names
-    ]
+    found = []
+    for name in names:
+        connector, pulled = standing.sheet.connector(name), name in standing.pulled
+        act = "pulled, put it back" if pulled else "in, pull it"
+        label = f"{connector.id} {connector.name}: {act}"
+        found.append({"connector": connector, "pulled": pulled, "label": label, "slip_id": uuid.uuid4()})
+    return found
 
 
 def way_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
@@ -375,7 +394,7 @@ def deck_of(standing: Standing, query: QueryDict) -> tuple[str, str]:
     sheet, circuits = standing.sheet, circuits_of(standing.sheet)
     mode, path = _chosen(standing, circuits, query)
     meter = _meter(query, path, mode)
-    faults = [query["fault"]] if query.get("fault") else []
+    faults = [str(query["fault"])] if query.get("fault") else []
     settled = broken(sheet, mode.id, faults, live=meter.live, pulled=standing.pulled)
     where = points(sheet, settled.circuit, *_leads(path, query), meter)
     return f"{mode.id}-{where.red}-{where.black}", netlist(

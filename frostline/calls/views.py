@@ -1,7 +1,7 @@
 """Pages of calls: parse, call an action or the core, render."""
 
 import uuid
-from typing import Any
+from typing import Any, cast
 
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
@@ -12,10 +12,11 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from frostcore.diagnosis.guide import next_step
 from frostcore.errors import SheetError, TapeError
 from frostcore.report.handover import handover as handover_report
+from frostcore.tape.entries import CallTaken
 from frostcore.tape.kinds import stage_of
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
-from frostline.accounts.access import lead_required
+from frostline.accounts.access import lead_required, signed_in
 from frostline.calls import forms, lists, pages
 from frostline.calls.actions.change_customer import correct_customer, erase_customer
 from frostline.calls.actions.open_call import NewCall, open_call
@@ -37,8 +38,9 @@ def new(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
         revision = form.revisions[data["revision"]]
-        taken = NewCall(data["slip_id"], revision, form.who(), form.to_body(), data["practice"])
-        return redirect("calls:stage", open_call(taken, request.user).pk, Stage.CALL)
+        told = cast(CallTaken, form.to_body())
+        taken = NewCall(data["slip_id"], revision, form.who(), told, data["practice"])
+        return redirect("calls:stage", open_call(taken, signed_in(request)).pk, Stage.CALL)
     return render(request, "calls/new.html", {"form": form}, status=422 if form.errors else 200)
 
 
@@ -77,6 +79,7 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
         | {"loose_errors": pages.loose_errors(standing, form)}
         | extra
     )
+    context["step_elsewhere"] = pages.is_elsewhere(context["step"], here, context)
     return render(
         request, f"calls/stage_{here}.html", context, status=422 if request.method == "POST" else 200
     )
@@ -120,7 +123,7 @@ def customer(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         forms.CustomerForm(request.POST) if request.method == "POST" else forms.CustomerForm.of(call.customer)
     )
     if request.method == "POST" and not call.customer.erased and form.is_valid():
-        if correct_customer(call.customer, form.who(), request.user):
+        if correct_customer(call.customer, form.who(), signed_in(request)):
             messages.success(request, "Corrected, on every call of theirs.")
         return redirect("calls:stage", call.pk, Stage.CALL)
     context = {
@@ -137,7 +140,7 @@ def customer(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
 def erase(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """Erase whose unit it is, on request."""
     call = call_or_404(pk)
-    erase_customer(call.customer, request.user)
+    erase_customer(call.customer, signed_in(request))
     messages.success(request, "Name, address and telephone are erased. The technical record stays.")
     return redirect("calls:customer", call.pk)
 
@@ -190,7 +193,7 @@ def _take(
     data = form.cleaned_data
     new = NewSlip(data["slip_id"], form.to_body(), form.answers(), supersedes, data.get("made_at"))
     try:
-        found = record_slip(call, new, request.user)
+        found = record_slip(call, new, signed_in(request))
     except TapeError as error:
         form.add_error(None, str(error))
         return {}

@@ -181,7 +181,11 @@ def make_pattern(revision: Revision, length: int, random: Random, *, closed: boo
 @transaction.atomic
 def copy_calls(patterns: list[Pattern], first: int, count: int, by: User, random: Random) -> None:
     """``count`` calls, numbered from ``first``, each a copy of one of the patterns."""
-    customers, calls, slips, index, words = [], [], [], [], []
+    customers: list[Customer] = []
+    calls: list[Call] = []
+    slips: list[Slip] = []
+    index: list[CallIndex] = []
+    words: list[tuple[int | str, ...]] = []
     key = Customer.objects.aggregate(last=Max("pk"))["last"] or 0
     for number in range(first, first + count):
         pattern, key = patterns[number % len(patterns)], key + 1
@@ -199,9 +203,11 @@ def copy_calls(patterns: list[Pattern], first: int, count: int, by: User, random
             CallIndex(call_id=call.pk, number=number, slips=len(pattern.tape), last_at=last, **shown)
         )
         told = words_of_call(name, address, pattern.standing) | {"serial": serial}
-        words.append([number, *(told.get(column, "") for column in COLUMNS)])
-    for model, rows in ((Customer, customers), (Call, calls), (Slip, slips), (CallIndex, index)):
-        model.objects.bulk_create(rows, batch_size=500)
+        words.append((number, *(told.get(column, "") for column in COLUMNS)))
+    Customer.objects.bulk_create(customers, batch_size=500)
+    Call.objects.bulk_create(calls, batch_size=500)
+    Slip.objects.bulk_create(slips, batch_size=500)
+    CallIndex.objects.bulk_create(index, batch_size=500)
     marks = ", ".join(["%s"] * (len(COLUMNS) + 1))
     with connection.cursor() as cursor:
         cursor.executemany(

@@ -13,6 +13,7 @@ from frostcore.curves.table import recognise, write_csv
 from frostcore.display.decode import shown_text
 from frostcore.errors import FrostError
 from frostcore.tape.entries import Checked
+from frostline.accounts.access import signed_in
 from frostline.calls import lists, pages
 from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.tapes import call_or_404
@@ -42,7 +43,11 @@ def search(request: HttpRequest) -> HttpResponse:
     """Calls by who, where, which unit, code, complaint and parts; sheets by code, condition, part, model."""
     typed = request.GET.get("q", "")[:100]
     found = [
-        {"item": item, "shown": shown_text(item.code.shown) if item.code else ""}
+        {
+            "item": item,
+            "title": item.code.meaning if item.code else item.sheet.title,
+            "shown": shown_text(item.code.shown) if item.code else "",
+        }
         for item in found_on_sheets(typed)[:MOST_FOUND]
     ]
     return render(
@@ -122,7 +127,7 @@ def file_check(request: HttpRequest, name: str) -> HttpResponse:
         f"{reverse('desk:check', args=[name])}?{query.urlencode()}",
     )
     try:
-        record_slip(call, NewSlip(slip_id, body), request.user)
+        record_slip(call, NewSlip(slip_id, body), signed_in(request))
     except FrostError as error:
         messages.error(request, str(error))
     return redirect(call)

@@ -14,7 +14,7 @@ from frostcore.display.decode import shown_text
 from frostcore.errors import SheetError
 from frostcore.sheet import model as core
 from frostcore.sheet.load import schema
-from frostline.accounts.access import lead_required
+from frostline.accounts.access import lead_required, signed_in
 from frostline.sheets.actions.publish_revision import publish_revision
 from frostline.sheets.forms import UploadForm
 from frostline.sheets.models import Revision, current_revisions
@@ -121,14 +121,15 @@ def schema_document(request: HttpRequest) -> HttpResponse:
 def upload(request: HttpRequest) -> HttpResponse:
     """Publish a sheet, or say every place where it is wrong."""
     form = UploadForm(request.POST or None, request.FILES or None)
-    problems = ()
+    problems: tuple[object, ...] = ()
     if request.method == "POST" and form.is_valid():
         try:
-            published = publish_revision(form.cleaned_data["document"], request.user)
+            published = publish_revision(form.cleaned_data["document"], signed_in(request))
         except SheetError as error:
             problems = error.problems
-            form.data = form.data.copy()
-            form.data["document"] = form.cleaned_data["document"]
+            shown = request.POST.copy()
+            shown["document"] = form.cleaned_data["document"]
+            form.data = shown
         else:
             said = (
                 "is published" if published.created else "is already the newest revision; nothing was changed"

@@ -67,10 +67,15 @@ class FrostForm(forms.Form):
         options.setdefault("label_suffix", "")
         super().__init__(*arguments, **options)
 
+    def clean(self) -> dict[str, Any]:
+        """What the fields cleaned to."""
+        super().clean()
+        return self.cleaned_data
+
     def ambiguities(self) -> list[tuple[str, Ambiguous]]:
         """(field name, ambiguity) of every field whose text has more than one meaning."""
         return [
-            (name, error.params["ambiguous"])
+            (name, (error.params or {})["ambiguous"])
             for name, errors in self.errors.as_data().items()
             for error in errors
             if error.code == "ambiguous"

@@ -150,7 +150,7 @@ class Sensors(BrowserCase):
         with page.expect_download() as download:
             page.get_by_role("link", name="as SVG").click()
         drawn = download.value.path().read_text(encoding="utf-8")
-        self.assertTrue(drawn.startswith("<svg xmlns="))
+        self.assertRegex(drawn, r"^<svg\s+xmlns=")
         self.assertIn("Reading 26.0 kΩ at 0 °C: high", drawn)
 
 

@@ -160,9 +160,10 @@ class ByKeyboard(BrowserCase):
         for _ in range(120):
             page.keyboard.press("Tab")
             said = page.evaluate(
-                "([root]) => { const e = document.activeElement; return e.closest(root) ?"
-                " [e.textContent.trim(), e.getAttribute('aria-label'), e.value,"
-                " e.labels?.[0]?.textContent.trim()] : [] }",
+                "([root]) => { const e = document.activeElement;"
+                " const plain = (said) => said?.replace(/\\s+/g, ' ').trim(); return e.closest(root) ?"
+                " [plain(e.textContent), e.getAttribute('aria-label'), e.value,"
+                " plain(e.labels?.[0]?.textContent)] : [] }",
                 [inside],
             )
             if text in said:

@@ -251,7 +251,7 @@ class WayIn(TraceCase):
             )
         page = self.page("open", place="evaporator")
         self.assertContains(page, "4 out")
-        text = page.content.decode()
+        text = fixtures.shown(page).content.decode()
         self.assertLess(text.index("Reverse: ease the cover"), text.index("Reverse: take out three drawers"))
         self.assertContains(self.page(function="evaporator_fan"), "CN7 pulled")
         self.post("open", kind="step_done", place="evaporator", step=2, state="closed", counted="")

@@ -1,6 +1,5 @@
 import uuid
 
-from django.test import TestCase
 from django.urls import reverse
 
 from frostcore.curves.table import read_csv
@@ -13,7 +12,7 @@ POT = {"nominal": "10k", "ends": "9k8", "stop1": "12", "sweep": "100 2k5 1k2 7k 
 BIMETAL = {"kind": "bimetal", "opens": "13", "differential": "18", "unit": "°C", "at": "21C", "reads": "OL"}
 
 
-class QuickChecks(TestCase):
+class QuickChecks(fixtures.PageCase):
     @classmethod
     def setUpTestData(cls):
         cls.user, cls.revision = fixtures.workshop()

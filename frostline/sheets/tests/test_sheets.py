@@ -1,7 +1,6 @@
 import json
 
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import TestCase
 from django.urls import reverse
 
 from frostcore.curves.table import read_csv
@@ -12,7 +11,7 @@ from frostline.sheets.models import Revision, Sheet
 from frostline.tests import fixtures
 
 
-class Publishing(TestCase):
+class Publishing(fixtures.PageCase):
     @classmethod
     def setUpTestData(cls):
         cls.technician, cls.revision = fixtures.workshop()

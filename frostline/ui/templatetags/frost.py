@@ -105,7 +105,7 @@ def field(bound: BoundField, layout: str = "") -> dict[str, Any]:
     understood = isinstance(bound.field, QuantityField)
     if bound.help_text:
         described.append(f"{bound.id_for_label}-help")
-    attributes = {"aria-invalid": "true"} if bound.errors else {}
+    attributes: dict[str, str | bool] = {"aria-invalid": "true"} if bound.errors else {}
     if understood:
         described.append(f"{bound.id_for_label}-understood")
         attributes |= {

@@ -23,6 +23,6 @@ class Command(BaseCommand):
             raise CommandError(
                 "Demo data is loaded only in demo mode. Set FROSTLINE_DEMO=1, or run bin/demo."
             )
-        passwords = {"lead": options["lead_password"]} if options["lead_password"] else {}
+        passwords = {"lead": str(options["lead_password"])} if options["lead_password"] else {}
         loaded = load_demo(Path(settings.BASE_DIR) / "demo", passwords=passwords)
         self.stdout.write("Demo data loaded." if loaded else "There is data already; it is kept as it is.")
