@@ -58,6 +58,9 @@ METER_SHARE = 0.01
 METER_FLOOR = {MeterRange.OHM: 0.3, MeterRange.VAC: 0.3, MeterRange.VDC: 0.05, MeterRange.VAC_LOZ: 0.5}
 """Leads, contact and the last digits."""
 
+PHANTOM_VOLTS, PHANTOM_OHMS = 3.0, 300e3
+"""More volts than this behind more ohms than this are a phantom."""
+
 PHANTOM_WIDE = 3.0
 """Stray capacitance is known to about this factor each way."""
 
@@ -238,7 +241,7 @@ def expect(settled: Settled, where: Points, meter: MeterRange) -> Reading:
     floor = METER_FLOOR[meter]
     value = float(size) if meter.analysis is Analysis.AC else float(volts.real)
     error = METER_SHARE * abs(value) + floor
-    phantom = meter is MeterRange.VAC and size > 3 and abs(seen) > 300e3
+    phantom = meter is MeterRange.VAC and size > PHANTOM_VOLTS and abs(seen) > PHANTOM_OHMS
     if phantom:
         return Reading(
             meter,

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
+from frostcore.curves.verdict import DEFAULT_TOLERANCE
 from frostcore.errors import CurveError
 from frostcore.quantity import Ambiguous, Dimension, format_duration, format_ohms, parse
 
@@ -28,6 +29,9 @@ NOISE_SHARE = 0.002
 
 READY_SHARE = 0.25
 """Settled when the doubt is below this share of the sensor's tolerance."""
+
+WAIT_SECONDS = (15.0, 300.0)
+"""The shortest and the longest wait between two readings."""
 
 TIME_CONSTANTS = np.geomspace(4.0, 900.0, 240)
 """From a bare bead in stirred ice water to a moulded one lying still; slower than a quarter of an hour is
@@ -50,7 +54,7 @@ class BathSettled:
     text: str
 
 
-def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = 0.10) -> BathSettled:
+def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = DEFAULT_TOLERANCE) -> BathSettled:
     """Estimate the settled resistance from readings of shape (n,), in any order of time.
 
     Each τ of the grid is weighed by its likelihood (noise estimated from the fit, not below NOISE_SHARE);
@@ -84,7 +88,7 @@ def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = 0.10) -> Bath
     if ready:
         text = f"Settled: {format_ohms(level)}, give or take {format_ohms(doubt)}."
         return BathSettled(level, doubt, ready, constant, None, text)
-    wait = max(15.0, min(300.0, constant))
+    wait = max(WAIT_SECONDS[0], min(WAIT_SECONDS[1], constant))
     text = (
         f"Too early to judge: it is heading for about {format_ohms(level)}, give or take"
         f" {format_ohms(doubt)}. Read again in {format_duration(wait)}."
@@ -113,7 +117,7 @@ def _estimate(t: np.ndarray, r: np.ndarray) -> tuple[float, float, float]:
     return level, variance, float(np.exp(weights @ np.log(TIME_CONSTANTS)))
 
 
-def settle_text(text: str, tolerance: float = 0.10) -> BathSettled:
+def settle_text(text: str, tolerance: float = DEFAULT_TOLERANCE) -> BathSettled:
     """:func:`settle` for readings typed as TIME=OHMS, one a line or with spaces or commas between:
     ``30s=27k 60s=29k1``.
 

@@ -25,9 +25,6 @@ HEATER_TOLERANCE = 0.08
 HEATER_SHORT_OHMS = 1.0
 """A heater under this is shorted, or the leads touch."""
 
-FAR_TIMES = 3.0
-"""Ohms this many times outside what any defrost heater has are asked whether they are kilohms."""
-
 HIGH_MAINS_VOLTS, MAINS = 180.0, (120.0, 230.0)
 """The two kinds of household mains, and what tells them apart."""
 
@@ -87,6 +84,7 @@ def judge_heater(
             ohms=None, watts=0.0, amperes=0.0, volts=volts, band=band, verdict=Verdict.OPEN, reason=text
         )
     value = ohms.value or 0.0
+    questions = _unit_slip(volts, value)
     if ohms.state is State.SHORT or value < HEATER_SHORT_OHMS:
         return HeaterVerdict(
             ohms=value,
@@ -96,18 +94,9 @@ def judge_heater(
             band=band,
             verdict=Verdict.SHORT,
             reason="Shorted, or the leads touch: a heater never reads so low. Don't switch it on.",
+            questions=questions,
         )
     watts, amperes = volts**2 / value, volts / value
-    questions: tuple[Question, ...] = ()
-    if not low / FAR_TIMES <= value <= high * FAR_TIMES:
-        for factor, was, meant in ((1000.0, "kΩ", "Ω"), (0.001, "Ω", "kΩ")):
-            if low <= value / factor <= high:
-                plain = format_ohms(value / factor)
-                text = (
-                    f"{format_ohms(value)} would give {format_value(watts, Dimension.POWER)}; no defrost"
-                    f" heater does. Did the meter show {was} where it meant {meant}: {plain}?"
-                )
-                questions = (Question("unit_slip", text, "ohms", plain),)
     verdict = band.verdict(value)
     elsewhere = MAINS[0] if volts > HIGH_MAINS_VOLTS else MAINS[1]
     other = plausible_ohms(elsewhere)
@@ -137,6 +126,20 @@ def judge_heater(
         reason=f"{at}: {words}.",
         questions=questions,
     )
+
+
+def _unit_slip(volts: float, value: float) -> tuple[Question, ...]:
+    """Whether ohms and kilohms were taken for each other: no defrost heater reads these, one reads those."""
+    low, high = plausible_ohms(volts)
+    for factor, was, meant in ((1000.0, "kΩ", "Ω"), (0.001, "Ω", "kΩ")):
+        if value and low <= value / factor <= high:
+            plain = format_ohms(value / factor)
+            text = (
+                f"{format_ohms(value)} would give {format_value(volts**2 / value, Dimension.POWER)}; no"
+                f" defrost heater does. Did the meter show {was} where it meant {meant}: {plain}?"
+            )
+            return (Question("unit_slip", text, "ohms", plain),)
+    return ()
 
 
 def heater_by_watts(volts: float, watts: float) -> tuple[float, float]:

@@ -168,6 +168,6 @@ def _advice(standing: Standing) -> tuple[str, ...]:
         "blocked",
     }:
         advice.append("Keep the condenser free of dust: a blocked one makes the compressor run hot and long.")
-    if standing.sheet.plate.flammable:
-        advice.append(f"{standing.sheet.plate.refrigerant}: {cautions.FLAMMABLE}")
+    if standing.flammable:
+        advice.append(f"{standing.flammable}: {cautions.FLAMMABLE}")
     return tuple(advice)

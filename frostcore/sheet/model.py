@@ -35,6 +35,15 @@ def squeezed(text: str) -> str:
     return re.sub(r"[\W_]", "", text.upper())
 
 
+BURNING = ("R600A", "R290", "R1270")
+"""The hydrocarbons: isobutane, propane, propylene."""
+
+
+def burns(refrigerant: str) -> bool:
+    """Whether a refrigerant, as a plate or paper spells it, burns: “R600a”, “R 290”, “R-600a (isobutane)”."""
+    return squeezed(refrigerant).startswith(BURNING)
+
+
 class ComponentKind(StrEnum):
     """What a component is in the trade's words; faults, failure rates and pictures follow from it."""
 
@@ -105,8 +114,8 @@ class RatingPlate:
 
     @property
     def flammable(self) -> bool:
-        """Whether the refrigerant burns (hydrocarbons R600a and R290)."""
-        return self.refrigerant.upper() in {"R600A", "R290"}
+        """Whether the refrigerant burns."""
+        return burns(self.refrigerant)
 
 
 @dataclass(frozen=True)

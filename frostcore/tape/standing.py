@@ -18,7 +18,7 @@ from frostcore.curves.verdict import SensorVerdict
 from frostcore.display.condition import sensors_in
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension, format_value
-from frostcore.sheet.model import Code, Sensor, Sheet, squeezed
+from frostcore.sheet.model import Code, Sensor, Sheet, burns, squeezed
 from frostcore.tape.entries import (
     Body,
     CallTaken,
@@ -247,6 +247,12 @@ class Standing:
         known = {code.id: code for code in self.sheet.codes}
         return tuple(known[name] for name in dict.fromkeys(seen.code for seen in self.codes) if name in known)
 
+    @property
+    def flammable(self) -> str:
+        """The refrigerant, as read from the plate or else as the sheet has it, when either burns."""
+        names = (self.plate.refrigerant if self.plate else "", self.sheet.plate.refrigerant)
+        return next((name for name in names if burns(name)), "")
+
     def readings_of(self, sensor: Sensor, newest: int | None = None) -> tuple[tuple[str, SensorVerdict], ...]:
         """(entry id, verdict) of the standing readings that a sensor's curve could judge, oldest first: all
         of them, or the newest so many."""
@@ -394,7 +400,7 @@ def plate_differences(standing: Standing) -> tuple[str, ...]:
         for name, ours, theirs, dimension in pairs
         if ours is not None and theirs is not None and abs(ours - theirs) > PLATE_SHARE * theirs
     ]
-    if read.refrigerant and sheet.refrigerant and read.refrigerant.upper() != sheet.refrigerant.upper():
+    if read.refrigerant and sheet.refrigerant and squeezed(read.refrigerant) != squeezed(sheet.refrigerant):
         found.append(f"refrigerant: plate {read.refrigerant}, sheet {sheet.refrigerant}")
     known = {squeezed(name) for name in (sheet.model, *sheet.models)}
     if not any(squeezed(read.model).startswith(name) for name in known):

@@ -125,7 +125,7 @@ def frame(call: Call, standing: Standing, here: Stage | None, *, whole_tape: boo
         "power_forms": [
             forms.PowerForm(initial={"state": state}, sheet=standing.sheet) for state in ("unplugged", "live")
         ],
-        "cautions": cautions.for_power(standing.power, flammable=standing.sheet.plate.flammable),
+        "cautions": cautions.for_power(standing.power, flammable=bool(standing.flammable)),
         "precedence": cautions.PRECEDENCE,
         "tape": tape_lines(standing, None if whole_tape else SLIPS_SHOWN),
         "slips_hidden": 0 if whole_tape else max(0, len(standing.slips) - SLIPS_SHOWN),

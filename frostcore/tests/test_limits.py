@@ -1,0 +1,372 @@
+"""Every limit of the job just inside and just outside.
+
+The figures are the job's, written here on their own: a limit that moves by a twentieth fails here.
+"""
+
+import math
+import unittest
+from dataclasses import replace
+from unittest.mock import patch
+
+import numpy as np
+
+from frostcore import cautions
+from frostcore.circuit.build import build
+from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, Impedance
+from frostcore.circuit.meter import MeterRange, Points, expect, plug_watts, points
+from frostcore.circuit.power import draws, judge_plug
+from frostcore.circuit.settle import Settled, settle
+from frostcore.circuit.solver import Solved, rows_of
+from frostcore.curves.belief import believe
+from frostcore.curves.divider import Divider
+from frostcore.curves.model import BetaCurve
+from frostcore.curves.settle import settle as settle_bath
+from frostcore.curves.verdict import Limits, SensorPoint, expected_band, judge_sensor
+from frostcore.errors import CurveError
+from frostcore.faults.table import Setup
+from frostcore.parts.loads import judge_heater, judge_single_phase, judge_speed, judge_three_phase
+from frostcore.parts.potentiometer import judge_potentiometer
+from frostcore.parts.thermostat import ContactKind, Rating, judge_contact
+from frostcore.quantity import Dimension, Quantity
+from frostcore.report.handover import handover
+from frostcore.tape.entries import ReadingTaken, TemperatureTaken
+from frostcore.tape.moment import Moment
+from frostcore.tape.reading import falls_due, fault_readings, judge_reading
+from frostcore.tape.standing import plate_differences, stand
+from frostcore.tape.take import questions_about
+from frostcore.tests.demo_sheets import demo_sheet
+from frostcore.tests.test_tape import CALL, PLATE, UNPLUGGED, tape
+
+TB = demo_sheet("Tarnbeck TB-34")
+
+
+def ohms(value):
+    return Quantity(Dimension.RESISTANCE, float(value))
+
+
+def volts(value):
+    return Quantity(Dimension.VOLTAGE, float(value))
+
+
+def kinds(judged):
+    return [question.kind for question in judged.questions]
+
+
+class Loads(unittest.TestCase):
+    def test_a_heater_without_a_rating_is_one_of_100_to_700_watts(self):
+        """230²/700 = 75.57 Ω, 230²/100 = 529 Ω."""
+        for value, verdict in ((75.0, "low"), (76.0, "in_band"), (528.0, "in_band"), (530.0, "high")):
+            self.assertEqual(judge_heater(230, ohms(value)).verdict, verdict, value)
+
+    def test_a_rated_heater_has_8_per_cent_the_meter_1_and_its_leads_a_third_of_an_ohm(self):
+        """230 W at 230 V: 230 Ω, 230·0.91 − 0.3 = 209.0 Ω to 230·1.09 + 0.3 = 251.0 Ω."""
+        for value, verdict in (
+            (208.995, "low"),
+            (209.005, "in_band"),
+            (250.995, "in_band"),
+            (251.005, "high"),
+        ):
+            self.assertEqual(judge_heater(230, ohms(value), 230).verdict, verdict, value)
+
+    def test_a_heater_under_an_ohm_is_a_short(self):
+        self.assertEqual(judge_heater(230, ohms(0.99)).verdict, "short")
+        self.assertEqual(judge_heater(230, ohms(1.01)).verdict, "low")
+
+    def test_kilohms_taken_for_ohms_are_asked_about_either_way(self):
+        for value, asked in ((0.0750, False), (0.0760, True), (0.528, True), (0.530, False), (76e3, True)):
+            self.assertEqual("unit_slip" in kinds(judge_heater(230, ohms(value))), asked, value)
+
+    def test_ohms_that_fit_the_other_mains_are_asked_about(self):
+        """Under 180 V the other mains is 230 V (75.6 to 529 Ω), above it 120 V (20.57 to 144 Ω)."""
+        cases = [(178, 400, True), (182, 400, False), (120, 528, True), (120, 530, False)]
+        cases += [(230, 20.7, True), (230, 20.4, False)]
+        for mains, value, asked in cases:
+            self.assertEqual("other_mains" in kinds(judge_heater(mains, ohms(value))), asked, (mains, value))
+
+    def test_a_winding_leaks_under_2_megohms(self):
+        pairs = [ohms(10.0)] * 3
+        self.assertEqual(judge_three_phase(pairs, ohms(1.98e6)).verdict, "low")
+        self.assertEqual(judge_three_phase(pairs, ohms(2.02e6)).verdict, "in_band")
+
+    def test_phases_differ_by_5_per_cent_the_meters_2_and_the_leads(self):
+        """10, 10 and R: R − 10 = 0.07·(20 + R)/3 + 0.3 at R = 11.0239 Ω."""
+        for value, verdict in ((11.022, "in_band"), (11.026, "high")):
+            self.assertEqual(judge_three_phase([ohms(10), ohms(10), ohms(value)]).verdict, verdict, value)
+
+    def test_run_to_start_is_the_sum_within_3_per_cent_and_two_leads(self):
+        """10 + 20 = 30 Ω ± (0.9 + 0.6)."""
+        for value, verdict in ((28.49, "low"), (28.51, "in_band"), (31.49, "in_band"), (31.51, "high")):
+            self.assertEqual(judge_single_phase(ohms(10), ohms(20), ohms(value)).verdict, verdict, value)
+
+    def test_a_fan_turns_within_15_per_cent_of_its_rating(self):
+        for rpm, verdict in ((849, "low"), (851, "in_band"), (1149, "in_band"), (1151, "high")):
+            self.assertEqual(judge_speed(rpm / 30, 2, 1000).verdict, verdict, rpm)
+
+
+class Controls(unittest.TestCase):
+    def pot(self, ends=10e3, stops=(), sweep=(100, 2500, 5000, 7400, 9700)):
+        return judge_potentiometer(10e3, ohms(ends), [ohms(x) for x in stops], [ohms(x) for x in sweep])
+
+    def test_end_to_end_within_a_fifth(self):
+        for ends, verdict in ((7990, "low"), (8010, "in_band"), (11990, "in_band"), (12010, "high")):
+            self.assertEqual(self.pot(ends, sweep=()).parts[0][1], verdict, ends)
+
+    def test_end_to_end_under_2_per_cent_is_a_short(self):
+        self.assertEqual(self.pot(199, sweep=()).verdict, "short")
+        self.assertEqual(self.pot(201, sweep=()).verdict, "low")
+
+    def test_a_stop_reads_at_most_3_per_cent(self):
+        self.assertEqual(self.pot(stops=[299]).verdict, "in_band")
+        self.assertEqual(self.pot(stops=[301]).verdict, "high")
+
+    def test_a_wiper_5_per_cent_above_the_track_has_lifted(self):
+        self.assertNotIn("more than the whole", self.pot(sweep=(100, 3500, 7000, 10499)).reason)
+        self.assertIn("more than the whole", self.pot(sweep=(100, 3500, 7000, 10501)).reason)
+
+    def test_a_wiper_may_go_back_by_1_per_cent(self):
+        self.assertEqual(self.pot(sweep=(100, 2500, 5000, 4901, 7400, 9700)).verdict, "in_band")
+        self.assertIn("goes back", self.pot(sweep=(100, 2500, 5000, 4899, 7400, 9700)).reason)
+
+    def test_a_sweep_has_four_places(self):
+        self.assertEqual(self.pot(sweep=(100, 5000, 9700)).verdict, "unclear")
+        self.assertEqual(self.pot(sweep=(100, 3300, 6500, 9700)).verdict, "in_band")
+        self.assertIn("jumps", self.pot(sweep=(100, 1600, 3100, 9700)).reason)
+
+    def test_a_jump_is_1_7_times_the_usual_step_and_a_quarter_of_the_track(self):
+        for step, jumps in ((2540, False), (2560, True)):
+            self.assertEqual("jumps" in self.pot(sweep=np.cumsum([1, 1500, 1500, step, 1500])).reason, jumps)
+        for step, jumps in ((2490, False), (2510, True)):
+            self.assertEqual("jumps" in self.pot(sweep=np.cumsum([1, 1000, 1000, step, 1000])).reason, jumps)
+
+    def test_a_contact_is_closed_up_to_2_ohms(self):
+        fuse = Rating(72, 0, "°C")
+        self.assertEqual(judge_contact(ContactKind.THERMAL_FUSE, fuse, 20, ohms(1.98)).verdict, "in_band")
+        self.assertEqual(judge_contact(ContactKind.THERMAL_FUSE, fuse, 20, ohms(2.02)).verdict, "high")
+
+    def test_a_stamp_is_held_to_3_kelvin_and_the_thermometer_to_1(self):
+        """Opens at 13 °C, closes at −5 °C: judged below −9 °C and above 17 °C."""
+        rating = Rating(13, 18, "°C")
+        for celsius, expected in ((-9.02, "closed"), (-8.98, "either"), (16.98, "either"), (17.02, "open")):
+            found = judge_contact(ContactKind.BIMETAL, rating, celsius, ohms(0.4))
+            self.assertEqual(found.expected, expected, celsius)
+
+
+class Sensors(unittest.TestCase):
+    curve = BetaCurve(5000, 3950, 25.0)
+
+    def test_a_divider_ends_1_per_cent_before_its_rails_and_refuses_5_per_cent_beyond(self):
+        divider = Divider(5.0, 10e3)
+        for value, state in ((0.0495, "short"), (0.0505, "value"), (4.9495, "value"), (4.9505, "open")):
+            self.assertEqual(divider.resistance(value).state, state, value)
+        for value in (-0.24, 5.24):
+            divider.resistance(value)
+        for value in (-0.26, 5.26):
+            with self.assertRaises(CurveError):
+                divider.resistance(value)
+
+    def test_a_pull_up_is_held_to_1_per_cent(self):
+        self.assertAlmostEqual(Divider(5.0, 10e3).doubt_share(2.5, 0.0), 0.01, places=9)
+
+    def test_a_sensor_has_10_per_cent_its_thermometer_half_a_kelvin_its_meter_1_per_cent(self):
+        """The three multiply: R(T ∓ 0.5 K)·(1 ± 0.1)·(1 ± 0.01)."""
+        at = [5000 * math.exp(3950 * (1 / (273.15 + t) - 1 / 298.15)) for t in (-0.5, 0.5)]
+        band = expected_band(self.curve, 0.0, Limits())
+        self.assertAlmostEqual(band.high / (at[0] * 1.1 * 1.01), 1, places=9)
+        self.assertAlmostEqual(band.low / (at[1] * 0.9 * 0.99), 1, places=9)
+
+    def test_a_short_is_under_2_per_cent_of_the_least_a_curve_has(self):
+        """The curve's least is at 100 °C; at 0 °C the band is far above it."""
+        least = 0.02 * 5000 * math.exp(3950 * (1 / 373.15 - 1 / 298.15))
+        cold = Quantity(Dimension.TEMPERATURE, 0.0)
+        for share, verdict in ((0.99, "short"), (1.01, "low")):
+            found = judge_sensor(self.curve, SensorPoint(ohms(least * share), cold), Limits())
+            self.assertEqual(found.verdict, verdict)
+
+    def test_a_cabinet_within_3_kelvin_is_explained_by_its_sensor(self):
+        """Set to 4 °C with an error of −6 K, the cabinet settles at 10 °C."""
+        for found, explains in ((7.02, True), (6.98, False), (12.98, True), (13.02, False)):
+            self.assertIs(believe(4.0, -6.0, found).explains, explains, found)
+        self.assertIn("at its setting all the same", believe(4.0, -6.0, 6.98).text)
+        self.assertIn("look further", believe(4.0, -6.0, 0.98).text)
+
+    def test_an_ice_bath_needs_three_readings_to_estimate_and_four_to_judge(self):
+        self.assertIsNone(settle_bath([0, 1e4], [16e3] * 2).settled_ohms)
+        self.assertIsNotNone(settle_bath([0, 1e4, 2e4], [16e3] * 3).settled_ohms)
+        self.assertFalse(settle_bath([0, 1e4, 2e4], [16e3] * 3).ready)
+        self.assertTrue(settle_bath([0, 1e4, 2e4, 3e4], [16e3] * 4).ready)
+
+    def test_it_has_settled_when_the_doubt_is_a_quarter_of_the_tolerance(self):
+        """Long past every time constant, n readings of one value leave 0.2 %/√(n − 1) of doubt: here
+        0.1 %, which is a quarter of 0.4 %."""
+        flat = ([0, 1e4, 2e4, 3e4, 4e4], [16e3] * 5)
+        self.assertAlmostEqual(settle_bath(*flat).doubt_ohms, 16.0, delta=0.1)
+        self.assertTrue(settle_bath(*flat, tolerance=0.00405).ready)
+        self.assertFalse(settle_bath(*flat, tolerance=0.00395).ready)
+
+    def test_it_waits_15_seconds_to_5_minutes(self):
+        fast = settle_bath([0, 60, 120], [40e3, 16e3, 16e3])
+        times = [0, 400, 800]
+        slow = settle_bath(times, [16e3 + 20e3 * math.exp(-t / 600) for t in times])
+        self.assertEqual((fast.wait_seconds, slow.wait_seconds), (15.0, 300.0))
+
+
+def by_hand(*branches, live=True):
+    built = Circuit("test", live, 50.0, 230.0, "earth", branches, (), frozenset())
+    rows = {part: Solved(built, part, rows_of(built, [""] * len(branches), part)) for part in Analysis}
+    return Settled(built, ("",) * len(branches), (), rows)
+
+
+def branch(name, a, b, impedance, kind=BranchKind.LOAD):
+    return Branch(name, a, b, kind, name, name, {"": impedance}, "")
+
+
+def read_across(meter, *branches, a="a"):
+    return expect(by_hand(*branches, live=meter.live), Points(a, "earth", a, "earth"), meter)
+
+
+class Meter(unittest.TestCase):
+    """A source of 100 V behind R, read between its end and the chassis; 10 GΩ of insulation beside."""
+
+    def source(self, meter, behind):
+        emf = {"dc_volts": 100.0} if meter is MeterRange.VDC else {"ac_volts": 100.0}
+        return read_across(meter, branch("s", "a", "earth", Impedance(behind, **emf)))
+
+    def test_it_loads_with_10_megohms_and_with_3_kilohms_on_the_low_impedance_range(self):
+        for meter, shunt in ((MeterRange.VAC, 10e6), (MeterRange.VDC, 10e6), (MeterRange.VAC_LOZ, 3e3)):
+            found = self.source(meter, 1e5)
+            self.assertAlmostEqual(found.value, 100 / (1 + 1e5 / shunt + 1e5 / 1e10), delta=1e-4)
+
+    def test_its_band_is_1_per_cent_and_its_floor(self):
+        for meter, floor in ((MeterRange.VAC, 0.3), (MeterRange.VDC, 0.05), (MeterRange.VAC_LOZ, 0.5)):
+            found = self.source(meter, 0.1)
+            self.assertAlmostEqual(found.high - found.value, 0.01 * found.value + floor, places=6)
+        found = read_across(MeterRange.OHM, branch("r", "a", "earth", Impedance(200.0)))
+        self.assertAlmostEqual(found.high - found.value, 2.0 + 0.3, places=4)
+
+    def test_above_40_megohms_it_is_open(self):
+        """R beside 10 GΩ of insulation."""
+        for value, opened in ((39.8e6, False), (40.4e6, True)):
+            found = read_across(MeterRange.OHM, branch("r", "a", "earth", Impedance(value)))
+            self.assertEqual(found.value is None, opened, value)
+
+    def test_a_phantom_is_over_3_volts_behind_over_300_kilohms_and_known_to_a_factor_of_3(self):
+        self.assertFalse(self.source(MeterRange.VAC, 297e3).phantom)
+        self.assertTrue(self.source(MeterRange.VAC, 303e3).phantom)
+        for emf, phantom in ((3.25, False), (3.35, True)):
+            behind = Impedance(1e6, ac_volts=emf)  # a tenth less at the meter: 2.95 V and 3.05 V
+            found = read_across(MeterRange.VAC, branch("s", "a", "earth", behind))
+            self.assertEqual(found.phantom, phantom, emf)
+        found = self.source(MeterRange.VAC, 5e6)
+        error = 0.01 * found.value + 0.3
+        self.assertAlmostEqual(found.high, 3 * found.value + error, places=6)
+        self.assertAlmostEqual(found.low, found.value / 3 - error, places=6)
+
+    def test_a_rail_draws_a_quarter_more_at_the_plug_than_it_gives(self):
+        """12 V into 12 Ω: 12 W, 15 W at the plug through a supply of 80 %."""
+        settled = by_hand(
+            branch("wall", "l", "earth", Impedance(0.0, ac_volts=230.0), BranchKind.SOURCE),
+            branch("rail", "a", "earth", Impedance(0.0, dc_volts=12.0), BranchKind.SOURCE),
+            branch("fan", "a", "earth", Impedance(12.0)),
+        )
+        self.assertAlmostEqual(plug_watts(settled)[0], 15.0, places=3)
+        self.assertAlmostEqual(draws(settled)[0].watts, 15.0, places=3)
+
+    def test_the_plug_is_read_to_12_per_cent_and_3_watts(self):
+        settled = settle(build(TB, "defrost"))
+        watts = plug_watts(settled)[0]
+        for edge, inside in ((1.12 * watts + 3, -0.05), (0.88 * watts - 3, 0.05)):
+            self.assertEqual(judge_plug(settled, edge + inside).verdict, "in_band")
+            self.assertNotEqual(judge_plug(settled, edge - inside).verdict, "in_band")
+
+
+def taken(value, meter="vac", red="CN2.5", black="CN2.6", mode="normal"):
+    return ReadingTaken("reading", meter, volts(value), red, black, mode=mode, pulled=())
+
+
+class Tape(unittest.TestCase):
+    def test_a_phantom_lies_between_3_and_80_per_cent_of_the_mains(self):
+        """At 230 V: 6.9 V and 184 V."""
+        for value, phantom in ((6.8, False), (7.0, True), (183.0, True), (185.0, False)):
+            self.assertIs(judge_reading(Moment(TB), taken(value)).phantom, phantom, value)
+
+    def test_a_fault_fits_within_a_tenth_and_the_meters_floor(self):
+        """|v − t| ≤ 0.1·max(v, t) + 0.3 V: the largest t is (v + 0.3)/0.9."""
+        setup = Setup("normal", MeterRange.VAC)
+        shown = next(
+            item
+            for item in fault_readings(TB, setup, "CN2.5", "CN2.6")
+            if item.fault.id == "bimetal:stuck_open"
+        )
+        for edge, inside in (((shown.value + 0.3) / 0.9, -0.005), (0.9 * shown.value - 0.3, 0.005)):
+            for step, fits in ((inside, True), (-inside, False)):
+                found = fault_readings(TB, setup, "CN2.5", "CN2.6", volts(edge + step))
+                self.assertIs(next(x for x in found if x.fault.id == shown.fault.id).fits, fits)
+
+    def test_an_output_is_on_from_3_volts_and_has_fallen_under_30_per_cent(self):
+        for value, due in ((2.95, 0), (3.05, 1)):
+            self.assertEqual(len(falls_due(TB, [(taken(value), True)], "normal")), due, value)
+        settled = settle(build(TB, "normal"))
+        leads = points(TB, settled.circuit, "CN1.1", "CN1.2", MeterRange.VAC)
+        mains = expect(settled, leads, MeterRange.VAC).value
+        for value, due in ((mains / 0.3 - 1, 0), (mains / 0.3 + 1, 1)):
+            reading = taken(value, red="CN1.1", black="CN1.2")
+            self.assertEqual(len(falls_due(TB, [(reading, True)], "normal")), due)
+
+    def test_volts_contradict_a_pulled_plug_from_1_volt(self):
+        moment = Moment(TB).after(UNPLUGGED, {})
+        for value, asked in ((0.98, False), (1.02, True)):
+            found = [question.kind for question in questions_about(moment, taken(value))]
+            self.assertEqual("volts_unplugged" in found, asked, value)
+
+    def test_a_plate_differs_from_the_sheet_by_more_than_a_tenth(self):
+        for mains, differs in ((207.5, 0), (206.5, 1), (252.5, 0), (253.5, 1)):
+            found = plate_differences(stand(TB, tape(CALL, replace(PLATE, mains_volts=mains))))
+            self.assertEqual(sum("mains" in line for line in found), differs, (mains, found))
+
+    def test_food_is_in_doubt_above_8_degrees_and_in_a_freezer_above_minus_9(self):
+        for place in TB.compartments:
+            limit = {"fridge": 8.0, "freezer": -9.0}[place.compartment]
+            for celsius, warm in ((limit - 0.1, False), (limit + 0.1, True)):
+                found = TemperatureTaken(
+                    "temperature_taken", place.id, Quantity(Dimension.TEMPERATURE, celsius)
+                )
+                advice = " ".join(handover(stand(TB, tape(CALL, found))).advice)
+                self.assertEqual(cautions.FOOD in advice, warm, (place.id, celsius))
+
+    def test_a_sensors_newest_twelve_readings_are_weighed(self):
+        sensor, cold = TB.sensors[0], Quantity(Dimension.TEMPERATURE, 0.0)
+        bodies = [
+            ReadingTaken("reading", "ohm", ohms(16e3 + n), sensor=sensor.id, temperature=cold)
+            for n in range(14)
+        ]
+        for count, weighed in ((11, 11), (12, 12), (14, 12)):
+            with patch("frostcore.tape.standing.explain") as explain:
+                stand(TB, tape(CALL, *bodies[:count])).error_kinds(sensor, ())
+            points = explain.call_args.args[1]
+            self.assertEqual(len(points), weighed)
+            self.assertEqual(points[-1].resistance.value, 16e3 + count - 1)
+
+
+class Cautions(unittest.TestCase):
+    def test_flammable_refrigerants_are_the_hydrocarbons_and_no_others(self):
+        plate = TB.plate
+        for name, flammable in (
+            ("R600a", True),
+            ("r290", True),
+            ("R-600a", True),
+            ("R134a", False),
+            ("", False),
+        ):
+            self.assertIs(replace(plate, refrigerant=name).flammable, flammable, name)
+
+    def test_each_power_state_has_its_own(self):
+        for flammable in (False, True):
+            more = (cautions.FLAMMABLE,) if flammable else ()
+            self.assertEqual(cautions.for_power("live", flammable=flammable), (cautions.LIVE, *more))
+            said = cautions.for_power("unplugged", flammable=flammable)
+            self.assertEqual(said, (cautions.BULK_CAPACITOR, *more))
+            self.assertEqual(cautions.for_power("unknown", flammable=flammable), (cautions.MAINS, *more))
+
+
+if __name__ == "__main__":
+    unittest.main()
