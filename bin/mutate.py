@@ -41,6 +41,7 @@ NOT_RULES = {
     "faults/catalogue.py:WIRE_ROWS": "a table of failures, not of limits",
     "faults/table.py:FIGURES_AT_ONCE": "how much is held at once",
     "circuit/settle.py:ROUNDS": "when to give up",
+    "circuit/meter.py:OHM_TEST": "what a deck measures with; the answer is the quotient",
     "curves/settle.py:TIME_CONSTANTS": "a grid, not a limit",
     "curves/kinds.py:SPREAD": "a grid, not a limit",
     "curves/known.py:GENERIC_OHMS": "a table of parts sold",
