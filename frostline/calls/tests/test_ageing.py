@@ -295,6 +295,21 @@ class TheIndex(TapeCase):
             cursor.execute("DELETE FROM sheets_words")
         call_command("rebuild_index", verbosity=0)
         self.assertEqual(self.rows(), (kept, words))
+        call_command("rebuild_index", if_needed=True, verbosity=0)
+        self.assertEqual(self.rows(), (kept, words))
+
+    def test_it_is_made_anew_by_itself_only_where_a_call_or_the_sheets_have_none(self):
+        with CaptureQueriesContext(connection) as quiet:
+            call_command("rebuild_index", if_needed=True, verbosity=0)
+        self.assertLessEqual(len(quiet), 3)
+        wanted = self.rows()
+        CallIndex.objects.all().delete()
+        call_command("rebuild_index", if_needed=True, verbosity=0)
+        self.assertEqual(self.rows(), wanted)
+        with connection.cursor() as cursor:
+            cursor.execute("DELETE FROM sheets_words")
+        call_command("rebuild_index", if_needed=True, verbosity=0)
+        self.assertEqual(self.rows(), wanted)
 
     def rows(self):
         with connection.cursor() as cursor:
