@@ -295,6 +295,11 @@ def _units(rest: str, typed: str, dimension: Dimension, bare_unit: str) -> tuple
             return ((1e-3, "Ω", kind), (1e6, "Ω", kind))
         if prefix in PREFIXES:
             return ((PREFIXES[prefix], _BARE_UNIT[dimension], kind),)
+    raise _of_another(body, typed, dimension) or _refused(typed, dimension)
+
+
+def _of_another(body: str, typed: str, dimension: Dimension) -> QuantityError | None:
+    """The refusal of a unit that belongs to another dimension."""
     body = re.sub(r"(?<=v|a)\s*(?:ac|dc)$", "", body.lower())
     for other, other_spellings in _UNITS.items():
         if other is not dimension and (
@@ -304,8 +309,8 @@ def _units(rest: str, typed: str, dimension: Dimension, bare_unit: str) -> tuple
                 f"“{typed}” reads as {_NAMES[other]}; this field wants {_NAMES[dimension]}. Type it like"
                 f" {_EXAMPLES[dimension]}."
             )
-            raise QuantityError(message)
-    raise _refused(typed, dimension)
+            return QuantityError(message)
+    return None
 
 
 def _to_si(number: float, scale: float, unit: str, typed: str, dimension: Dimension) -> float:

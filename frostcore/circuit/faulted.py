@@ -295,18 +295,26 @@ class _Written:
             states = change.states_of(branch)
             off = on = change.start_of(branch)
             if column is not None:
-                self._flags["owned"].append((written, column))
-                if change.forced is not None:
-                    self._flags["forced"].append((written, column))
-                elif branch.control:
+                self._own(written, column, change)
+                if change.forced is None and branch.control:
                     off, on = branch.control.off, branch.control.on
-                if change.commanded:
-                    self._flags["commanded"].append((written, column))
             for analysis, parts in self._parts.items():
                 row = row_of(states[off], analysis, omega)
                 parts[-1].append(
                     (place, column or 0, *row, *(row if on == off else row_of(states[on], analysis, omega)))
                 )
+        self._write_bridges(circuit, damage)
+        return written
+
+    def _own(self, written: int, column: int, change: Change) -> None:
+        """Say that a fault owns a control, and whether it forces or commands it."""
+        self._flags["owned"].append((written, column))
+        if change.forced is not None:
+            self._flags["forced"].append((written, column))
+        if change.commanded:
+            self._flags["commanded"].append((written, column))
+
+    def _write_bridges(self, circuit: Circuit, damage: Damage) -> None:
         for a, b, impedance in damage.bridges:
             pair = (circuit.node_index[a], circuit.node_index[b])
             slot = len(circuit.branches) + self._bridges.setdefault(pair, len(self._bridges))
@@ -314,7 +322,6 @@ class _Written:
                 z = impedance.at(analysis, circuit.omega)
                 if z is not None:
                     parts[-1].append((slot, 0, *(1, z, impedance.emf(analysis)) * 2))
-        return written
 
     def flags(self, name: str) -> Flags:
         """Which controls each fault owns, forces or commands (F×C)."""

@@ -6,11 +6,11 @@ columns by how many plugs lie between them and a board; each wire runs level, dr
 between two columns, and runs level again, through a gap left free for it where it passes a column.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from itertools import pairwise
 
-from frostcore.circuit.element import BranchKind
+from frostcore.circuit.element import Branch, BranchKind
 from frostcore.circuit.picture import Box, Bridge, Inside, Port, TracePicture, Wire
 from frostcore.circuit.trace import Trace
 from frostcore.sheet.model import Sheet
@@ -75,54 +75,60 @@ def _owner(sheet: Sheet, point: str) -> tuple[str, str]:
     return "splice", point
 
 
+def _item(sheet: Sheet, key: tuple[str, str], point: str) -> _Item:
+    """The box of a connector, plug, component or splice, before its rows are met."""
+    kind, identifier = key
+    if kind in {"connector", "plug"}:
+        name = _short(sheet.connector(identifier).name, LONGEST - len(identifier) - 1)
+        return _Item(identifier, kind, name, [pin for pin, _ in sheet.wiring.pins_of[identifier]])
+    if kind == "component":
+        return _Item(identifier, kind, _short(sheet.component(identifier).name, LONGEST), [])
+    return _Item(point, "splice", "splice", [point])
+
+
+def _parts_on(sheet: Sheet, path: Trace | None) -> Iterator[Branch]:
+    """The loads and contacts a path passes that are parts of their own, not of a board."""
+    known = {component.id for component in sheet.components}
+    for branch in (point.onward for point in path.points if point.onward) if path else ():
+        if (
+            branch.kind in {BranchKind.LOAD, BranchKind.CONTACT}
+            and branch.part in known
+            and not _on_board(sheet, branch.part)
+        ):
+            yield branch
+
+
+def _add_rows(sheet: Sheet, items: Mapping[tuple[str, str], _Item], terminals: Iterable[str]) -> None:
+    """Give each component's box a row for each of its terminals, as they are met."""
+    for point in terminals:
+        key = _owner(sheet, point)
+        own = key[0] == "component" and point.partition(".")[0] == key[1]
+        if own and key in items and point not in items[key].rows:
+            items[key].rows.append(point)
+
+
 def _items(
     sheet: Sheet, path: Trace | None, stretches: Iterable[Stretch], *, whole: bool
 ) -> dict[tuple[str, str], _Item]:
     """The boxes with their rows: all pins of a connector or plug in their order, a component's terminals
     as met."""
     items: dict[tuple[str, str], _Item] = {}
-    names = {component.id: component.name for component in sheet.components}
     points = [point for stretch in stretches for point in (stretch.start, stretch.end)]
     on_path = [point.label for point in path.points] if path else []
     for point in (*points, *(label for label in on_path if "." in label or split_pin(label))):
         key = _owner(sheet, point)
-        if key in items or (key[0] == "splice" and point not in points):
-            continue
-        if key[0] in {"connector", "plug"}:
-            rows = [pin for pin, _ in sheet.wiring.pins_of[key[1]]]
-            items[key] = _Item(
-                key[1], key[0], _short(sheet.connector(key[1]).name, LONGEST - len(key[1]) - 1), rows
-            )
-        elif key[0] == "component":
-            items[key] = _Item(key[1], "component", _short(names[key[1]], LONGEST), [])
-        else:
-            items[key] = _Item(point, "splice", "splice", [point])
+        if key not in items and not (key[0] == "splice" and point not in points):
+            items[key] = _item(sheet, key, point)
     terminals = [*points, *on_path]
     for component in sheet.components:
         for terminal, node in (component.terminals or {}).items():
             if ("component", component.id) in items and (node in points or node in on_path or whole):
                 terminals += [f"{component.id}.{terminal}", node]
-    if path:
-        for branch in (point.onward for point in path.points if point.onward and point.onward.part):
-            if (
-                branch.kind in {BranchKind.LOAD, BranchKind.CONTACT}
-                and branch.part in names
-                and not _on_board(sheet, branch.part)
-            ):
-                key = ("component", branch.part)
-                items.setdefault(
-                    key, _Item(branch.part, "component", _short(names[branch.part], LONGEST), [])
-                )
-                terminals += [_terminal(sheet, branch.part, node) for node in (branch.a, branch.b)]
-    for point in terminals:
-        key = _owner(sheet, point)
-        if (
-            key in items
-            and key[0] == "component"
-            and point not in items[key].rows
-            and point.partition(".")[0] == key[1]
-        ):
-            items[key].rows.append(point)
+    for branch in _parts_on(sheet, path):
+        key = ("component", branch.part)
+        items.setdefault(key, _item(sheet, key, branch.part))
+        terminals += [_terminal(sheet, branch.part, node) for node in (branch.a, branch.b)]
+    _add_rows(sheet, items, terminals)
     ordered = {
         ("connector", connector.id): items.pop(("connector", connector.id))
         for connector in sheet.connectors
@@ -236,42 +242,47 @@ def _stack(items: Mapping[tuple[str, str], _Item], chains: Iterable[Chain], alon
         columns.setdefault(item.level, []).append(item)
     hops = [pair for hops, _ in chains for pair in pairwise(hops)]
     for level in sorted(columns):
-        for item in columns[level]:
-            item.wanted = []
-        for (one, point), (other, far) in hops:
-            for near, near_point, target, target_point in (
-                (one, point, other, far),
-                (other, far, one, point),
-            ):
-                if target.level == level and near.level < level:
-                    target.wanted.append(near.row_y(near_point) - (target.row_y(target_point) - target.y))
-        for (one, point), (other, far) in hops:
-            if one.level == other.level == level and one is not other:
-                _follow(one, point, other, far)
-        order = (
-            columns[level]
-            if level == 0
-            else sorted(
-                columns[level], key=lambda item: sum(item.wanted) / len(item.wanted) if item.wanted else 1e9
-            )
-        )
-        if level:
-            passed = sorted(
-                (item for item in order if item.kind == "component" and item.id in along),
-                key=lambda item: along.index(item.id),
-            )
-            if passed:
-                place = order.index(min(passed, key=order.index))
-                order = [
-                    *(item for item in order[:place] if item not in passed),
-                    *passed,
-                    *(item for item in order[place:] if item not in passed),
-                ]
+        _want(level, columns[level], hops)
+        order = _order(columns[level], along) if level else columns[level]
         bottom = MARGIN
         for item in order:
             wanted = sum(item.wanted) / len(item.wanted) if level and item.wanted else bottom
             item.y = max(bottom, min(wanted, bottom + 2 * ROW))
             bottom = item.y + item.height + (GAP if item.kind != "gap" else 0)
+
+
+Hop = tuple[tuple[_Item, str], tuple[_Item, str]]
+
+
+def _want(level: int, column: Iterable[_Item], hops: Iterable[Hop]) -> None:
+    """Where each box of a column would stand to be level with what leads to it."""
+    for item in column:
+        item.wanted = []
+    for hop in hops:
+        for (near, near_point), (target, target_point) in (hop, hop[::-1]):
+            if target.level == level and near.level < level:
+                target.wanted.append(near.row_y(near_point) - (target.row_y(target_point) - target.y))
+    for (one, point), (other, far) in hops:
+        if one.level == other.level == level and one is not other:
+            _follow(one, point, other, far)
+
+
+def _order(column: Iterable[_Item], along: list[str]) -> list[_Item]:
+    """A column from top to bottom: by what leads to each, the path's components together in its order."""
+    order = sorted(column, key=lambda item: sum(item.wanted) / len(item.wanted) if item.wanted else 1e9)
+    passed = sorted(
+        (item for item in order if item.kind == "component" and item.id in along),
+        key=lambda item: along.index(item.id),
+    )
+    if not passed:
+        return order
+    place = order.index(min(passed, key=order.index))
+    before, after = order[:place], order[place:]
+    return [
+        *(item for item in before if item not in passed),
+        *passed,
+        *(item for item in after if item not in passed),
+    ]
 
 
 def _follow(one: _Item, point: str, other: _Item, far: str) -> None:

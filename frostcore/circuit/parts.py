@@ -101,7 +101,7 @@ def tolerance(component: Component) -> float:
     return 0.1 if component.nominal.tolerance is None else component.nominal.tolerance
 
 
-def _branch(
+def _branch(  # noqa: PLR0913 -- a branch has that many properties
     scene: Scene,
     component: Component,
     ends: tuple[str, str],

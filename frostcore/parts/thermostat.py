@@ -182,7 +182,7 @@ def judge_contact(
     )
 
 
-def judge_stamp(
+def judge_stamp(  # noqa: PLR0913, PLR0917 -- a stamp, a temperature and a reading, each in its parts
     kind: ContactKind,
     opens: float,
     differential: float,

@@ -7,6 +7,7 @@ pulled.
 """
 
 import re
+from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -132,49 +133,49 @@ def problems(
 ) -> Iterator[tuple[str, str]]:
     """(place, text) of every harness line that leads nowhere, doubles a pin, or runs into a board from
     outside."""
+    for index, run in enumerate(harness):
+        for text in _run_problems(wiring, run, connectors, components):
+            yield f"harness[{index}].points", text
+    for text in _join_problems(wiring, harness):
+        yield "harness", text
+
+
+def _run_problems(
+    wiring: Wiring, run: Run, connectors: tuple[Connector, ...], components: set[str]
+) -> Iterator[str]:
+    """What is wrong with one line on its own."""
     board_pins = {f"{connector.id}.{pin.number}" for connector in connectors for pin in connector.pins}
     known = {connector.id for connector in connectors}
-    leaves: dict[str, int] = {}
-    arrives: dict[str, int] = {}
-    for run_index, run in enumerate(harness):
-        here = f"harness[{run_index}].points"
-        for index, point in enumerate(run.points):
-            pin, owner = split_pin(point), point.partition(".")[0]
-            if pin and pin[0] not in known:
-                yield (
-                    here,
-                    (
-                        f"there is no connector “{pin[0]}” for “{point}” on this sheet; it has"
-                        f" {', '.join(sorted(known)) or 'none'}"
-                    ),
-                )
-            elif pin and point not in wiring.pins:
-                yield here, f"connector {pin[0]} lists no pin {pin[1]}"
-            elif not pin and "." in point and owner not in components:
-                yield here, f"“{point}” is no terminal: there is no component “{owner}” on this sheet"
-            if index + 1 < len(run.points):
-                leaves[point] = leaves.get(point, 0) + 1
-            if index:
-                arrives[point] = arrives.get(point, 0) + 1
-                if point in board_pins:
-                    yield (
-                        here,
-                        (
-                            f"“{point}” sits on a board: write lines from the board outward, so that it comes"
-                            " first"
-                        ),
-                    )
+    for index, point in enumerate(run.points):
+        pin, owner = split_pin(point), point.partition(".")[0]
+        if pin and pin[0] not in known:
+            has = ", ".join(sorted(known)) or "none"
+            yield f"there is no connector “{pin[0]}” for “{point}” on this sheet; it has {has}"
+        elif pin and point not in wiring.pins:
+            yield f"connector {pin[0]} lists no pin {pin[1]}"
+        elif not pin and "." in point and owner not in components:
+            yield f"“{point}” is no terminal: there is no component “{owner}” on this sheet"
+        if index and point in board_pins:
+            yield f"“{point}” sits on a board: write lines from the board outward, so that it comes first"
+
+
+def _join_problems(wiring: Wiring, harness: tuple[Run, ...]) -> Iterator[str]:
+    """What is wrong with how the lines meet: at pins, at inline pins, at splices."""
+    leaves = Counter(point for run in harness for point in run.points[:-1])
+    arrives = Counter(point for run in harness for point in run.points[1:])
     for point, (connector, _) in wiring.pins.items():
-        if leaves.get(point, 0) > 1:
-            yield (
-                "harness",
-                f"{leaves[point]} lines leave pin {point}; one wire leaves a pin, join more at a splice",
-            )
-        if connector.inline and (leaves.get(point, 0), arrives.get(point, 0)) != (1, 1):
-            yield "harness", f"one wire must arrive at inline pin {point} and one leave it"
-    ends = leaves.keys() | arrives.keys()
-    for name in sorted(
-        point for point in ends if not split_pin(point) and "." not in point and point != EARTH
-    ):
-        if leaves.get(name, 0) + arrives.get(name, 0) < 2 and name not in set(wiring.nodes.values()):
-            yield "harness", f"splice “{name}” joins only one wire"
+        if leaves[point] > 1:
+            yield f"{leaves[point]} lines leave pin {point}; one wire leaves a pin, join more at a splice"
+        if connector.inline and (leaves[point], arrives[point]) != (1, 1):
+            yield f"one wire must arrive at inline pin {point} and one leave it"
+    splices = {
+        point
+        for point in leaves.keys() | arrives.keys()
+        if not split_pin(point) and "." not in point and point != EARTH
+    }
+    for name in sorted(splices - set(wiring.nodes.values())):
+        if leaves[name] + arrives[name] < LEAST_AT_A_SPLICE:
+            yield f"splice “{name}” joins only one wire"
+
+
+LEAST_AT_A_SPLICE = 2

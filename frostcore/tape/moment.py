@@ -30,7 +30,7 @@ class Moment:
     taken: bool = False
     closed: bool = False
 
-    def after(self, body: Body | Unreadable, sheets: Mapping[str, Sheet]) -> "Moment":
+    def after(self, body: Body | Unreadable, sheets: Mapping[str, Sheet]) -> "Moment":  # noqa: PLR0911 -- one answer for each kind of entry
         """The moment after an entry. ``sheets`` are those a call may move to, by digest."""
         match body:
             case PowerSet(state=state):

@@ -3,6 +3,7 @@
 The figures are the job's, written here on their own: a limit that moves by a twentieth fails here.
 """
 
+import json
 import math
 import unittest
 from dataclasses import replace
@@ -22,19 +23,20 @@ from frostcore.curves.divider import Divider
 from frostcore.curves.model import BetaCurve
 from frostcore.curves.settle import settle as settle_bath
 from frostcore.curves.verdict import Limits, SensorPoint, expected_band, judge_sensor
-from frostcore.errors import CurveError
+from frostcore.errors import CurveError, SheetError
 from frostcore.faults.table import Setup
 from frostcore.parts.loads import judge_heater, judge_single_phase, judge_speed, judge_three_phase
 from frostcore.parts.potentiometer import judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, Rating, judge_contact
-from frostcore.quantity import Dimension, Quantity
+from frostcore.quantity import Dimension, Quantity, parse
 from frostcore.report.handover import handover
+from frostcore.sheet.load import load
 from frostcore.tape.entries import ReadingTaken, TemperatureTaken
 from frostcore.tape.moment import Moment
 from frostcore.tape.reading import falls_due, fault_readings, judge_reading
 from frostcore.tape.standing import plate_differences, stand
 from frostcore.tape.take import questions_about
-from frostcore.tests.demo_sheets import demo_sheet
+from frostcore.tests.demo_sheets import PATHS, demo_sheet
 from frostcore.tests.test_tape import CALL, PLATE, UNPLUGGED, tape
 
 TB = demo_sheet("Tarnbeck TB-34")
@@ -345,6 +347,30 @@ class Tape(unittest.TestCase):
             points = explain.call_args.args[1]
             self.assertEqual(len(points), weighed)
             self.assertEqual(points[-1].resistance.value, 16e3 + count - 1)
+
+
+class Writing(unittest.TestCase):
+    def test_each_prefix_is_a_thousand_of_the_next(self):
+        for typed, wanted in (
+            ("5pV", 5e-12),
+            ("5nV", 5e-9),
+            ("5uV", 5e-6),
+            ("5mV", 5e-3),
+            ("5kV", 5e3),
+            ("5MV", 5e6),
+            ("5GV", 5e9),
+        ):
+            self.assertAlmostEqual(parse(typed, Dimension.VOLTAGE).value / wanted, 1, places=12)
+
+    def test_a_sheets_id_has_up_to_60_letters(self):
+        document = json.loads(PATHS[0].read_text(encoding="utf-8"))
+        for length, fits in ((60, True), (61, False)):
+            text = json.dumps(document | {"id": "a" * length})
+            if fits:
+                self.assertEqual(load(text).sheet.id, "a" * length)
+            else:
+                with self.assertRaises(SheetError):
+                    load(text)
 
 
 class Cautions(unittest.TestCase):
