@@ -39,6 +39,9 @@ def check_place_on_tape(standing: Standing, entry: Entry) -> None:
     if isinstance(entry.body, Withdrawn):
         message = "Taking back needs the slip that is taken back."
         raise TapeError(message)
+    if isinstance(entry.body, CallTaken) and standing.now.taken:
+        message = "This call was taken already. Correct its first slip on the tape instead."
+        raise TapeError(message)
     if standing.moment_at(entry.at).closed:
         message = "This call is closed. Take back its outcome on the tape to go on with it."
         raise TapeError(message)

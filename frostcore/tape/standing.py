@@ -316,7 +316,11 @@ def in_order(entries: Iterable[Entry]) -> list[Entry]:
     What was made at the same time runs as it was recorded; an entry that arrives late, from a screen that
     was out of reach, stands where it was made.
     """
-    return sorted(entries, key=lambda entry: (not isinstance(entry.body, CallTaken), entry.at))
+    return sorted(entries, key=lambda entry: (not _opens(entry), entry.at))
+
+
+def _opens(entry: Entry) -> bool:
+    return isinstance(entry.body, CallTaken) and not entry.supersedes
 
 
 def stand(sheet: Sheet, entries: Iterable[Entry], sheets: Mapping[str, Sheet] | None = None) -> Standing:

@@ -23,10 +23,12 @@ from frostcore.tape.entries import (
     TemperatureTaken,
     Withdrawn,
 )
-from frostcore.tape.kinds import words_of
+from frostcore.tape.kinds import KINDS, words_of
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import stand
 from frostcore.tape.take import Answers, Asked, Offered, questions_about, take
+from frostcore.tape.versions import read_body
+from frostcore.tests.test_ageing import SLIPS
 from frostcore.tests.test_display import SHEETS, TARNBECK
 
 START = datetime(2026, 11, 2, 9, tzinfo=UTC)
@@ -37,8 +39,14 @@ READING = ReadingTaken(
     sensor="fridge",
     temperature=parse("9C", Dimension.TEMPERATURE),
 )
+BETTER = replace(TARNBECK, codes=TARNBECK.codes[1:], connectors=TARNBECK.connectors[1:])
+SHEETS_BY_DIGEST = {"ab" * 32: BETTER}
+KEPT = [read_body(kept["kind"], kept["version"], kept["body"]) for kept in SLIPS]
+"""A body of every kind, and of every version that ever landed."""
+
 BODIES = st.sampled_from(
     [
+        *KEPT,
         PowerSet("power_set", "live"),
         PowerSet("power_set", "unplugged"),
         CodeSeen("code_seen", "E5", "E5"),
@@ -74,7 +82,7 @@ def accepted(entries):
     for entry in entries:
         offered = Offered(entry.id, entry.at, entry.by, entry.body, entry.supersedes)
         try:
-            found = take(stand(TARNBECK, kept), offered, answers)
+            found = take(stand(TARNBECK, kept, SHEETS_BY_DIGEST), offered, answers)
         except TapeError:
             continue
         if not isinstance(found, Asked):
@@ -83,11 +91,14 @@ def accepted(entries):
 
 
 class Replaying(TestCase):
+    def test_tapes_are_drawn_from_every_kind(self):
+        self.assertEqual({body.kind for body in KEPT}, set(KINDS))
+
     @settings(deadline=None)
     @given(tapes())
     def test_every_slip_stays_and_each_counts_at_most_once(self, entries):
         kept = accepted(entries)
-        where = stand(TARNBECK, kept)
+        where = stand(TARNBECK, kept, SHEETS_BY_DIGEST)
         self.assertEqual([slip.entry for slip in where.slips], kept)
         self.assertEqual(
             {slip.entry.id for slip in where.effective},
@@ -99,17 +110,17 @@ class Replaying(TestCase):
     @settings(deadline=None)
     @given(tapes())
     def test_the_power_state_is_that_of_the_last_standing_entry_that_set_it(self, entries):
-        where = stand(TARNBECK, accepted(entries))
+        where = stand(TARNBECK, accepted(entries), SHEETS_BY_DIGEST)
         states = [slip.entry.body.state for slip in where.effective if isinstance(slip.entry.body, PowerSet)]
         self.assertEqual(where.power, Power(states[-1]) if states else Power.UNKNOWN)
 
     @settings(deadline=None)
     @given(tapes())
     def test_every_tape_has_a_next_step_words_and_a_report(self, entries):
-        where = stand(TARNBECK, accepted(entries))
+        where = stand(TARNBECK, accepted(entries), SHEETS_BY_DIGEST)
         self.assertTrue(next_step(where).act)
         self.assertTrue(all(words_of(where, slip).title for slip in where.slips))
-        self.assertEqual(handover(where).call.complaint, "B")
+        self.assertTrue(handover(where).call.complaint)
         self.assertTrue(all(isinstance(stage_done(where, stage), bool) for stage in Stage))
 
 

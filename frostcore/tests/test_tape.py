@@ -80,6 +80,13 @@ def record(*bodies, sheet=TARNBECK, **answers):
 
 
 class Replay(TestCase):
+    def test_a_call_is_taken_once_and_its_correction_stands_where_it_was_made(self):
+        with self.assertRaisesRegex(TapeError, "taken already"):
+            record(CALL, UNPLUGGED, replace(CALL, complaint="It is warm"))
+        where = standing(CALL, UNPLUGGED, (replace(CALL, complaint="It is warm"), "0"))
+        self.assertEqual([slip.entry.id for slip in where.slips], ["0", "1", "2"])
+        self.assertEqual(where.call.complaint, "It is warm")
+
     def test_a_correction_supersedes_and_the_old_slip_stays_to_be_seen(self):
         where = standing(CALL, UNPLUGGED, reading("26"), (reading("26k"), 2))
         self.assertEqual(len(where.slips), 4)
