@@ -20,6 +20,8 @@ from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.solver import Solved, rows_of
 from frostcore.curves.belief import believe
 from frostcore.curves.divider import Divider
+from frostcore.curves.kinds import ErrorKind, explain, guide_points
+from frostcore.curves.known import KnownCurve
 from frostcore.curves.model import BetaCurve
 from frostcore.curves.settle import settle as settle_bath
 from frostcore.curves.verdict import Limits, SensorPoint, expected_band, judge_sensor
@@ -28,7 +30,7 @@ from frostcore.faults.table import Setup
 from frostcore.parts.loads import judge_heater, judge_single_phase, judge_speed, judge_three_phase
 from frostcore.parts.potentiometer import judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, Rating, judge_contact
-from frostcore.quantity import Dimension, Quantity, parse
+from frostcore.quantity import Dimension, Quantity, State, parse
 from frostcore.report.handover import handover
 from frostcore.sheet.load import load
 from frostcore.tape.entries import ReadingTaken, TemperatureTaken
@@ -210,6 +212,89 @@ class Sensors(unittest.TestCase):
         times = [0, 400, 800]
         slow = settle_bath(times, [16e3 + 20e3 * math.exp(-t / 600) for t in times])
         self.assertEqual((fast.wait_seconds, slow.wait_seconds), (15.0, 300.0))
+
+
+class KindsOfError(unittest.TestCase):
+    """Costs are in χ²: twice the logarithm of how much likelier another kind is that fits as well."""
+
+    curve = BetaCurve(5000, 3650)
+    limits = Limits(0.05, 0.5, 0.01)
+
+    def points(self, *at, curve=None, series=0.0):
+        return [self.point(celsius, (curve or self.curve).ohms(celsius) + series) for celsius in at]
+
+    def point(self, celsius, value=None):
+        resistance = ohms(value) if value else Quantity(Dimension.RESISTANCE, None, State.OPEN)
+        return SensorPoint(resistance, Quantity(Dimension.TEMPERATURE, float(celsius)))
+
+    def cost(self, points, kind, than=ErrorKind.NONE, library=()):
+        weights = {fit.kind: fit.weight for fit in explain(self.curve, points, self.limits, library).kinds}
+        return 2 * math.log(weights[than] / weights[kind])
+
+    def test_each_kinds_freedom_has_its_cost_where_all_fit(self):
+        on = self.points(22, 0, -18)
+        self.assertAlmostEqual(self.cost(on, ErrorKind.SERIES_RESISTANCE), 4, delta=0.01)
+        self.assertAlmostEqual(self.cost(on, ErrorKind.PARALLEL_LEAKAGE), 4, delta=0.01)
+        self.assertAlmostEqual(self.cost(on, ErrorKind.SCALE), 8, delta=0.01)
+
+    def test_a_curve_that_is_another_costs_4_a_generic_one_2_more_one_nobody_knows_10_more(self):
+        """On a curve 1.3 times its own both a scale error (8) and another curve fit to the last digit."""
+        self.assertAlmostEqual(self.cost(self.points(22, 0, -18), ErrorKind.SHIFTED_CURVE), 14, delta=0.01)
+        other = BetaCurve(6500, 3650)
+        readings = self.points(22, 0, -18, curve=other)
+        for source, cost in (("Another unit", 4), ("generic", 6)):
+            known = KnownCurve("other", other, source)
+            found = self.cost(readings, ErrorKind.SCALE, ErrorKind.SHIFTED_CURVE, (known,))
+            self.assertAlmostEqual(found, 8 - cost, delta=0.01, msg=source)
+
+    def test_an_intermittent_joint_costs_6_and_6_for_each_stray_and_an_open_reading_costs_others_30(self):
+        """A stray's own width, ln(σ²) of a reading at 0 °C, is added to each."""
+        alpha = 3650 / 273.15**2
+        width = math.log(0.01**2 / 3 + (alpha * 0.5) ** 2 / 3)
+        for lost in (1, 2):
+            points = [*self.points(22, -18), *[self.point(0)] * lost]
+            found = self.cost(points, ErrorKind.INTERMITTENT)
+            # Of the two readings that fit, both kinds have the same misfit.
+            self.assertAlmostEqual(found, 6 + lost * (6 + width - 30), delta=0.05, msg=str(lost))
+
+    def test_a_kind_is_named_from_a_weight_of_four_fifths(self):
+        """The weight of series resistance rises with it; until then all readings fit their band."""
+        for wanted, named in ((0.79, ErrorKind.NONE), (0.81, ErrorKind.SERIES_RESISTANCE)):
+            low, high = 10.0, 1e4
+            for _ in range(40):
+                series = (low + high) / 2
+                found = explain(self.curve, self.points(22, 0, -18, series=series), self.limits)
+                weights = {fit.kind: fit.weight for fit in found.kinds}
+                above = weights[ErrorKind.SERIES_RESISTANCE] > wanted
+                low, high = (low, series) if above else (series, high)
+            self.assertAlmostEqual(weights[ErrorKind.SERIES_RESISTANCE], wanted, delta=0.005)
+            self.assertEqual(found.kind, named)
+
+    def test_two_temperatures_are_5_kelvin_apart(self):
+        for warm, apart in ((4.9, False), (5.1, True)):
+            found = explain(self.curve, self.points(0, warm, series=9e3), self.limits)
+            self.assertIs(found.borne_out, apart)
+
+    def test_a_reading_within_8_kelvin_of_a_guide_point_is_taken_there(self):
+        """The points are the freezer at −18 °C, an ice bath at 0 °C, the room at 22 °C."""
+        cases = [(-25.9, -18), (-26.1, None), (-10.1, -18), (-9.9, None), (7.9, 0), (8.1, None)]
+        for celsius, at in (*cases, (13.9, None), (14.1, 22), (29.9, 22), (30.1, None)):
+            point = SensorPoint(ohms(5e3), Quantity(Dimension.TEMPERATURE, celsius))
+            taken = [
+                where
+                for where, _, found in guide_points([judge_sensor(self.curve, point, self.limits)])
+                if found
+            ]
+            self.assertEqual(taken, [] if at is None else [at], celsius)
+
+    def test_the_guide_goes_where_kinds_part_most_and_nothing_is_taken_yet(self):
+        """The hand at 35 °C is left when freezer, ice and room are taken; taken too, the joints are moved."""
+        for hand, asked in ((26.9, 35.0), (27.1, None)):
+            other = BetaCurve(5400, 3650)
+            points = self.points(-18, 0, 22, hand, curve=other, series=200)
+            found = explain(self.curve, points, self.limits)
+            self.assertEqual(found.kind, ErrorKind.CANNOT_TELL)
+            self.assertEqual(found.next_celsius, asked, hand)
 
 
 def by_hand(*branches, live=True):
