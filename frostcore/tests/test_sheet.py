@@ -5,9 +5,18 @@ from unittest import TestCase
 
 import jsonschema
 
+from frostcore.circuit.build import build
+from frostcore.circuit.faulted import with_fault
+from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.meter import MeterRange, expect, points
+from frostcore.circuit.settle import settle
+from frostcore.display.seen import match_seen
 from frostcore.errors import SheetError
+from frostcore.faults.edits import damage
+from frostcore.faults.known import fault
 from frostcore.sheet.load import dump, load, schema
 
+DOCS = Path(__file__).resolve().parents[2] / "docs"
 SHEETS = Path(__file__).resolve().parents[2] / "demo" / "sheets"
 TEXTS = {path.stem: path.read_text(encoding="utf-8") for path in sorted(SHEETS.glob("*.json"))}
 TARNBECK = json.loads(TEXTS["tarnbeck-tb-34"])
@@ -48,6 +57,39 @@ class DemoSheets(TestCase):
         jsonschema.Draft202012Validator.check_schema(schema())
         for text in TEXTS.values():
             jsonschema.validate(json.loads(text), schema())
+
+
+class FirstSheet(TestCase):
+    """docs/first-sheet.json: everything its page says of it."""
+
+    sheet = load((DOCS / "first-sheet.json").read_text(encoding="utf-8")).sheet
+
+    def expected(self, mode, meter, fault_id="", pulled=()):
+        settled = settle(build(self.sheet, mode, pulled=pulled))
+        if fault_id:
+            settled = with_fault(settled, damage(settled.circuit, fault(self.sheet, fault_id).acts))
+        return expect(settled, points(self.sheet, settled.circuit, "CN2.3", "CN2.4", meter), meter)
+
+    def test_it_loads_without_a_remark_and_its_heater_is_fed_and_reads_what_it_must(self):
+        self.assertEqual(load(dump(self.sheet)).remarks, ())
+        self.assertAlmostEqual(self.expected("normal", MeterRange.VAC).value, 230, delta=0.2)
+        self.assertAlmostEqual(self.expected("off", MeterRange.OHM, pulled=("CN2",)).value, 2645, delta=0.5)
+
+    def test_a_broken_heater_still_has_mains_and_reads_open(self):
+        self.assertAlmostEqual(
+            self.expected("normal", MeterRange.VAC, "frame_heater:open").value, 230, delta=0.2
+        )
+        self.assertIsNone(self.expected("off", MeterRange.OHM, "frame_heater:open", ("CN2",)).value)
+
+    def test_without_board_and_harness_it_still_decodes(self):
+        document = json.loads(dump(self.sheet))
+        for part in ("boards", "harness"):
+            del document[part]
+        sheet = load(json.dumps(document)).sheet
+        for given in (self.sheet, sheet):
+            found = match_seen([given], "", "", "0,0.5,3,3.5,6,6.5").matches
+            self.assertEqual([match.code.id for match in found if match.exact], ["B2"])
+        self.assertEqual(circuits_of(sheet).functions, ())
 
 
 class PublishedSchema(TestCase):
