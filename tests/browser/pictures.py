@@ -7,6 +7,9 @@ from tests.browser.harness import PHONE, ROOT, TABLET, chromium, server
 FENNEL, NOSS, HOTEL, HOSTEL = "Mrs Aud Fennel", "Noss Cottage", "Hotel Brimsound", "Ferry Keepers’ Hostel"
 VIEWS = [
     ("front", "/", None, TABLET, "light"),
+    ("calls", "/calls/?show=all", None, TABLET, "dark"),
+    ("search", "/search/?q=defrost+sensor", None, TABLET, "light"),
+    ("customer", "customer/", FENNEL, TABLET, "light"),
     ("first-look", "look/", NOSS, TABLET, "light"),
     ("decode", "decode/", FENNEL, TABLET, "dark"),
     ("probe", "probe/", FENNEL, TABLET, "light"),
