@@ -49,6 +49,7 @@ NOT_RULES = {
     "curves/verdict.py:ROUNDING": "the last binary digit",
     "display/search.py:KEPT_SHEETS": "how much is kept, not what is answered",
     "tape/versions.py": "numbers of versions",
+    "circuit/trace.py:COST": "an order of preference; where a path goes is tested on every unit",
 }
 
 

@@ -25,6 +25,10 @@ from frostcore.curves.known import KnownCurve
 from frostcore.curves.model import BetaCurve
 from frostcore.curves.settle import settle as settle_bath
 from frostcore.curves.verdict import Limits, SensorPoint, expected_band, judge_sensor
+from frostcore.display.decode import decode
+from frostcore.display.frames import decode_frames, read_frames
+from frostcore.display.rhythm import REPEAT_PAUSE, Rhythm, Tap, _cost, _letters, _without_doubles
+from frostcore.display.search import search
 from frostcore.errors import CurveError, SheetError
 from frostcore.faults.table import Setup
 from frostcore.parts.loads import judge_heater, judge_single_phase, judge_speed, judge_three_phase
@@ -33,6 +37,7 @@ from frostcore.parts.thermostat import ContactKind, Rating, judge_contact
 from frostcore.quantity import Dimension, Quantity, State, parse
 from frostcore.report.handover import handover
 from frostcore.sheet.load import load
+from frostcore.sheet.model import Shown
 from frostcore.tape.entries import ReadingTaken, TemperatureTaken
 from frostcore.tape.moment import Moment
 from frostcore.tape.reading import falls_due, fault_readings, judge_reading
@@ -456,6 +461,79 @@ class Writing(unittest.TestCase):
             else:
                 with self.assertRaises(SheetError):
                     load(text)
+
+
+class Displays(unittest.TestCase):
+    """E is segments adefg, 5 is acdfg."""
+
+    def distance(self, seen, *, text="E5", frames=()):
+        shown = Shown("frames", frames=frames) if frames else Shown("digits", text=text)
+        sheet = replace(TB, codes=(replace(TB.codes[0], shown=shown),))
+        found = decode_frames(sheet, read_frames(seen))
+        return found[0].distance if found else None
+
+    def test_what_a_segment_or_frame_that_differs_costs(self):
+        cases = (
+            ("[adefg][acdfg]", (), 0.0),
+            ("[adef][acdfg]", (), 0.35),  # dark in all frames: it may be dead
+            ("[adefg][acdefg]", (), 0.5),  # lit in all frames: it may be stuck
+            ("[adefg][acdfg] / [adef][acdfg]", (), 1.0),  # dark in one of two: it is wrong
+            ("E5", ("E5", "--"), 0.5),  # a frame not seen
+            ("E5 / 88", (), 0.4),  # a screen of another kind
+        )
+        for seen, frames, cost in cases:
+            self.assertAlmostEqual(self.distance(seen, frames=frames), cost, places=9, msg=seen)
+
+    def test_a_code_may_differ_by_1_5_a_digit(self):
+        """Four dead and three stuck segments cost 2.9, three dead and four stuck 3.05."""
+        self.assertAlmostEqual(self.distance("[efgbc][dfgb]"), 2.9, places=9)
+        self.assertIsNone(self.distance("[efgbc][cdfgbe]"))
+
+    def test_what_is_typed_may_differ_by_half_a_character_each(self):
+        sheet = replace(TB, codes=(replace(TB.codes[0], shown=Shown("digits", text="E5")),))
+        for typed, distance in (("3S", 0.9571), ("E", 1.0), ("FF", None)):  # FF is 1.05 away
+            found = [match.distance for match in decode(sheet, typed)]
+            self.assertEqual([round(each, 4) for each in found], [distance] if distance else [], typed)
+
+    def test_what_a_split_of_pauses_costs(self):
+        """A class of pauses 3, a group of the pattern 3.5, a repeat that dissents 3, a stray pause 9."""
+        one, two = (math.inf, math.inf), (1.0, 1.0)
+        cases = (
+            ("ssss", [0.5, 0.5, 0.5], one, 3 + 3.5),
+            ("ssss", [0.5, 2.0, 0.5], two, 2 * 3 + 3.5),
+            ("sssss", [0.5, 2.0, 0.5, 0.5], two, 2 * 3 + 3.5 + 3),
+            ("ssss", [0.5, 0.5, 5.0], one, 3 + 9 + 3.5),
+            ("????", [0.5, 0.5, 0.6], one, 3 + (math.log(1.2) / 0.16) ** 2 + 3.5),
+            ("ssss", [0.5, 0.5, 0.6], one, 3 + (math.log(1.2) / 0.32) ** 2 + 3.5),
+        )
+        for letters, gaps, limits, cost in cases:
+            self.assertAlmostEqual(_cost(letters, gaps, limits), cost, places=9, msg=f"{letters} {gaps}")
+
+    def test_a_bounce_is_a_tap_within_90_milliseconds(self):
+        for bounce, kept in ((0.0895, 3), (0.0905, 4)):
+            taps = tuple(Tap(start) for start in (0.0, 0.2, 0.4, 0.4 + bounce))
+            self.assertEqual(len(_without_doubles(taps)), kept)
+
+    def test_a_blink_is_long_from_1_7_times_a_short_one(self):
+        for times, letters in ((1.69, "ss"), (1.71, "sl")):
+            self.assertEqual(_letters((Tap(0.0, 0.3), Tap(1.0, 1.0 + 0.3 * times))), letters)
+
+    def test_the_replay_is_slow_enough_to_follow(self):
+        on_off = Rhythm(("sl", "s"), 1, 1, "").replay()
+        self.assertEqual(on_off, ((0.0, 0.25), (0.55, 1.35), (2.25, 2.5)))
+        self.assertEqual(REPEAT_PAUSE, 2.0)
+
+    def test_a_search_is_answered_by_three_letters_of_a_model(self):
+        for typed, found in (("TB", 0), ("TB3", 1), ("TB-34", 1)):
+            self.assertEqual(sum(item.code is None for item in search([TB], typed)), found, typed)
+
+    def test_a_condition_answers_when_it_says_three_fifths_of_the_words(self):
+        said = "defrost sensor rise within"
+        sheet = replace(TB, codes=tuple(code for code in TB.codes if code.id == "E5"))
+        words = said.split()
+        self.assertEqual(len(search([sheet], " ".join([*words[:3], "zyx", "wvu"]))), 1)
+        self.assertEqual(len(search([sheet], " ".join([*words, "zyx", "wvu", "tsr"]))), 0)
+        self.assertEqual(len(search([sheet], said)), 1)
 
 
 class Cautions(unittest.TestCase):
