@@ -41,9 +41,10 @@ def trace_svg(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """A function's path with its expected readings, or the whole unit, as an SVG file."""
     call = call_or_404(pk)
     context = tracing.trace_context(standing_of(call), request.GET, None)
-    if context["picture"] is None:
+    trace: tracing.TracePage | None = context["trace"]
+    if trace is None:
         raise Http404
-    return _as_file(_drawn("calls/trace.svg", context), call, f"{context['function'].id}.svg")
+    return _as_file(_drawn("calls/trace.svg", context), call, f"{trace.choice.function.id}.svg")
 
 
 @require_safe

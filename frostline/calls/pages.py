@@ -56,7 +56,8 @@ from frostcore.verdict import Judged
 from frostline.calls import forms
 from frostline.calls.models import Call
 from frostline.calls.slip_form import answered
-from frostline.calls.tracing import closing_context, trace_context, way_context
+from frostline.calls.tracing import trace_context
+from frostline.calls.wayin import closing_context, way_context
 from frostline.sheets.models import Revision, current_revisions, current_sheets
 
 MOST_CANDIDATES = 6

@@ -1,10 +1,11 @@
-"""What the trace and the way in show, assembled from the core's answers.
+"""What the trace shows, assembled from the core's answers.
 
 No rules of the job here.
 """
 
 import uuid
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 from django.http import QueryDict
@@ -17,12 +18,13 @@ from frostcore.circuit.kept import UnitCircuits, circuits_of
 from frostcore.circuit.layout import TracePicture, lay_out_trace
 from frostcore.circuit.meter import MeterRange, Reading, plug_watts, points
 from frostcore.circuit.netlist import netlist
-from frostcore.circuit.trace import FunctionName, Trace, best_pair
+from frostcore.circuit.trace import FunctionName, Segment, Trace, best_pair
+from frostcore.curves.verdict import SensorVerdict
 from frostcore.diagnosis.guide import next_step
 from frostcore.errors import FrostError
 from frostcore.faults.known import broken
 from frostcore.faults.table import Setup
-from frostcore.remedy.wayin import closing, left_over, ways
+from frostcore.sheet.electrical import Connector
 from frostcore.sheet.model import Mode, Sensor, Sheet
 from frostcore.tape.entries import ReadingTaken
 from frostcore.tape.reading import (
@@ -73,70 +75,7 @@ class PortShown:
         return expected + (f", {self.lead} lead here" if self.lead else "")
 
 
-def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
-    """The trace: function, mode, picture, leads, the table of what a meter reads there, the reading's
-    form."""
-    sheet, circuits = standing.sheet, circuits_of(standing.sheet)
-    if not circuits.functions:
-        return {"function": None, "picture": None, "functions": [], "problem": circuits.problem}
-    mode, path = _chosen(standing, circuits, query)
-    function, meter, (red, black), problem = path.function, _meter(query, path, mode), _leads(path, query), ""
-    setup = Setup(mode.id, meter, standing.pulled)
-    try:
-        rows = _rows(standing, query, path, red, black, setup)
-    except CircuitError as error:
-        problem, red, black = str(error), *best_pair(path)
-        rows = _rows(standing, query, path, red, black, setup)
-    readings, queries = [reading for _, reading in standing.meter_readings], _Queries(query)
-    slip = next((slip for slip in reversed(standing.readings) if _at(slip, red, black)), None)
-    taken, told = _taken(slip), _told(slip)
-    shown = fault_readings(sheet, setup, red, black) if query.get("faults") else ()
-    whole, working = bool(query.get("whole")), bool(query.get("working"))
-    lit = circuits.working(mode.id, standing.pulled) if whole and working and mode.live else frozenset()
-    picture = lay_out_trace(sheet, path, whole=whole, working=lit)
-    fault_name, fault_texts = _fault_column(standing, query, rows, red, black)
-    return {
-        "problem": problem,
-        "falls": [(fall, queries.again(fall, standing.mode)) for fall in standing.falls_due],
-        "low_impedance": queries.having(meter=MeterRange.VAC_LOZ.value),
-        "plug_check": f"{_PLUG_CHECK}?{urlencode({'sheet': sheet.id, 'mode': mode.id})}",
-        "functions": _grouped(standing, circuits),
-        "function": function,
-        "modes": sheet.modes,
-        "mode": mode,
-        "until": standing.mode_ends,
-        "path": path,
-        "whole": whole,
-        "working": working,
-        "fault_name": fault_name,
-        "rows_with_fault": list(zip(rows, fault_texts, strict=True)),
-        "picture": picture,
-        "ports": _ports(standing, path, picture, query, red, black),
-        "segment": segment_of(path, readings),
-        "red": red,
-        "black": black,
-        "lead": query.get("lead", "red"),
-        "meter": meter,
-        "expected": next(row.reading for row in rows if row.here),
-        "taken": taken,
-        "as_sensor": standing.judged_reading(slip).by_curve if slip and taken else None,
-        "sensor_here": _sensor_at(sheet, red, black),
-        "fits": [item for item in told if item.fits][:MOST_FITS],
-        "faults": [(item, queries.having(fault=item.fault.id)) for item in shown[:MOST_FAULTS]],
-        "more_faults": max(0, len(shown) - MOST_FAULTS),
-        "meter_form": _meter_form(
-            standing, posted, red=red, black=black, meter=meter.value, mode=mode.id, function=function.id
-        ),
-        "plugs": _plugs(standing, path),
-        "mode_id": uuid.uuid4(),
-        "live_caution": cautions.LIVE if mode.live else "",
-        "at_plug": plug_watts(circuits.scene(mode.id)) if mode.live else None,
-        "contradicts": standing.needs_power(meter) or "",
-        "queries": queries,
-    }
-
-
-class _Queries:
+class Queries:
     """Addresses that keep this page's choices and change some."""
 
     def __init__(self, query: QueryDict) -> None:
@@ -177,6 +116,215 @@ class _Queries:
     def without_whole(self) -> str:
         """Only the path's picture."""
         return self.having(whole="", working="")
+
+
+@dataclass(frozen=True)
+class TraceChoice:
+    """What the page is asked to show, and the addresses that change some of it.
+
+    ``lead`` is the one the next tap places; ``problem`` says why the leads asked for could not be placed.
+    """
+
+    queries: "Queries"
+    mode: Mode
+    path: Trace
+    meter: MeterRange
+    red: str
+    black: str
+    lead: str
+    whole: bool
+    working: bool
+    problem: str = ""
+
+    @property
+    def function(self) -> FunctionName:
+        """What is traced."""
+        return self.path.function
+
+    @property
+    def low_impedance(self) -> str:
+        """The same leads on the low-impedance range."""
+        return self.queries.having(meter=MeterRange.VAC_LOZ.value)
+
+
+@dataclass(frozen=True)
+class LeadsShown:
+    """What the leads should read, and the form for what they do.
+
+    ``contradicts`` is the power state this reading needs and the tape does not say; ``sensor`` the one
+    whose own pins the leads are on.
+    """
+
+    expected: Reading
+    form: forms.SlipForm
+    sensor: Sensor | None
+    contradicts: str
+    caution: str
+
+
+@dataclass(frozen=True)
+class TakenShown:
+    """The newest reading between the leads: judged by the circuit, by its curve where it is a sensor's,
+    and the faults that would read like it."""
+
+    judged: JudgedReading
+    as_sensor: SensorVerdict | None
+    fits: list[FaultReading]
+
+
+@dataclass(frozen=True)
+class PathDrawn:
+    """The picture, what stands by each point of it, and the broken segment where readings tell one."""
+
+    picture: TracePicture
+    ports: dict[str, PortShown]
+    segment: Segment | None
+
+
+@dataclass(frozen=True)
+class SetupsShown:
+    """What the leads read in every setup, healthy and with the chosen fault; and here with every fault."""
+
+    rows: list[tuple[SetupRow, str]]
+    fault_name: str
+    faults: list[tuple[FaultReading, str]]
+    more_faults: int
+
+
+@dataclass(frozen=True)
+class PlugShown:
+    """A connector on the path, and the slip a tap on it would make."""
+
+    connector: Connector
+    pulled: bool
+    label: str
+    slip_id: uuid.UUID
+
+
+@dataclass(frozen=True)
+class Around:
+    """The mode's clock, its watts and amperes at the plug, and the plugs on the path."""
+
+    until: datetime | None
+    at_plug: tuple[float, float] | None
+    plug_check: str
+    plugs: list[PlugShown]
+    mode_id: uuid.UUID
+
+
+@dataclass(frozen=True)
+class TracePage:
+    """All that the trace shows."""
+
+    choice: TraceChoice
+    functions: list[tuple[str, list[FunctionName]]]
+    falls: list[tuple[Fall, str]]
+    leads: LeadsShown
+    taken: TakenShown | None
+    drawn: PathDrawn
+    setups: SetupsShown
+    around: Around
+
+
+def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
+    """The trace, or why the sheet has none."""
+    circuits = circuits_of(standing.sheet)
+    if not circuits.functions:
+        return {"trace": None, "problem": circuits.problem}
+    return {"trace": trace_page(standing, query, posted)}
+
+
+def trace_page(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> TracePage:
+    """The trace of a unit that has a circuit."""
+    choice, rows = _choice(standing, query)
+    queries = choice.queries
+    return TracePage(
+        choice,
+        _grouped(standing, circuits_of(standing.sheet)),
+        [(fall, queries.again(fall, standing.mode)) for fall in standing.falls_due],
+        _leads_shown(standing, choice, rows, posted),
+        _taken_shown(standing, choice),
+        _drawn(standing, choice, query),
+        _setups(standing, choice, rows, query),
+        _around(standing, choice),
+    )
+
+
+def _choice(standing: Standing, query: QueryDict) -> tuple[TraceChoice, list[SetupRow]]:
+    """What is asked for, with what it reads in every setup; leads the path has not are put back on it."""
+    mode, path = _chosen(standing, circuits_of(standing.sheet), query)
+    meter, (red, black), problem = _meter(query, path, mode), _leads(path, query), ""
+    setup = Setup(mode.id, meter, standing.pulled)
+    try:
+        rows = _rows(standing, query, path, red, black, setup)
+    except CircuitError as error:
+        problem, red, black = str(error), *best_pair(path)
+        rows = _rows(standing, query, path, red, black, setup)
+    lead, whole, working = query.get("lead", "red"), bool(query.get("whole")), bool(query.get("working"))
+    return TraceChoice(Queries(query), mode, path, meter, red, black, lead, whole, working, problem), rows
+
+
+def _leads_shown(
+    standing: Standing, choice: TraceChoice, rows: list[SetupRow], posted: forms.SlipForm | None
+) -> LeadsShown:
+    form = _meter_form(
+        standing,
+        posted,
+        red=choice.red,
+        black=choice.black,
+        meter=choice.meter.value,
+        mode=choice.mode.id,
+        function=choice.function.id,
+    )
+    return LeadsShown(
+        next(row.reading for row in rows if row.here),
+        form,
+        _sensor_at(standing.sheet, choice.red, choice.black),
+        standing.needs_power(choice.meter) or "",
+        cautions.LIVE if choice.mode.live else "",
+    )
+
+
+def _taken_shown(standing: Standing, choice: TraceChoice) -> TakenShown | None:
+    slip = next((slip for slip in reversed(standing.readings) if _at(slip, choice.red, choice.black)), None)
+    judged = _taken(slip)
+    if slip is None or judged is None:
+        return None
+    fits = [item for item in _told(slip) if item.fits][:MOST_FITS]
+    return TakenShown(judged, standing.judged_reading(slip).by_curve, fits)
+
+
+def _drawn(standing: Standing, choice: TraceChoice, query: QueryDict) -> PathDrawn:
+    lit = choice.whole and choice.working and choice.mode.live
+    circuits = circuits_of(standing.sheet)
+    running = circuits.working(choice.mode.id, standing.pulled) if lit else frozenset()
+    picture = lay_out_trace(standing.sheet, choice.path, whole=choice.whole, working=running)
+    readings = [reading for _, reading in standing.meter_readings]
+    ports = _ports(standing, choice.path, picture, query, choice.red, choice.black)
+    return PathDrawn(picture, ports, segment_of(choice.path, readings))
+
+
+def _setups(standing: Standing, choice: TraceChoice, rows: list[SetupRow], query: QueryDict) -> SetupsShown:
+    setup = Setup(choice.mode.id, choice.meter, standing.pulled)
+    shown = fault_readings(standing.sheet, setup, choice.red, choice.black) if query.get("faults") else ()
+    name, texts = _fault_column(standing, query, rows, choice.red, choice.black)
+    return SetupsShown(
+        list(zip(rows, texts, strict=True)),
+        name,
+        [(item, choice.queries.having(fault=item.fault.id)) for item in shown[:MOST_FAULTS]],
+        max(0, len(shown) - MOST_FAULTS),
+    )
+
+
+def _around(standing: Standing, choice: TraceChoice) -> Around:
+    mode, sheet = choice.mode, standing.sheet
+    return Around(
+        standing.mode_ends,
+        plug_watts(circuits_of(sheet).scene(mode.id)) if mode.live else None,
+        f"{_PLUG_CHECK}?{urlencode({'sheet': sheet.id, 'mode': mode.id})}",
+        _plugs(standing, choice.path),
+        uuid.uuid4(),
+    )
 
 
 def _function(standing: Standing, circuits: UnitCircuits, query: QueryDict) -> FunctionName:
@@ -238,7 +386,7 @@ def _rows(
     standing: Standing, query: QueryDict, path: Trace, red: str, black: str, here: Setup
 ) -> list[SetupRow]:
     """What is read between the leads in every setup worth it; the one the page is in has ``here``."""
-    queries, circuits = _Queries(query), circuits_of(standing.sheet)
+    queries, circuits = Queries(query), circuits_of(standing.sheet)
     return [
         SetupRow(
             words,
@@ -303,7 +451,7 @@ def _ports(
 ) -> dict[str, PortShown]:
     """What stands by each point of the picture, and where a tap on it leads: one tap for red, the next
     for black."""
-    queries, lead = _Queries(query), query.get("lead", "red")
+    queries, lead = Queries(query), query.get("lead", "red")
     by_node = {point.node: point.reading.text for point in path.points}
     near = standing.sheet.wiring.near
     expected = {
@@ -342,7 +490,7 @@ def _meter_form(standing: Standing, posted: forms.SlipForm | None, **initial: st
     return ReadingForm(initial=initial | {"pulled": " ".join(standing.pulled)}, sheet=standing.sheet)
 
 
-def _plugs(standing: Standing, path: Trace) -> list[dict[str, Any]]:
+def _plugs(standing: Standing, path: Trace) -> list[PlugShown]:
     """The connectors on the path, and any that are pulled, each with what a tap would do."""
     on_path = [pin[0].id for pin in (standing.sheet.pin(point.label) for point in path.points) if pin]
     names = dict.fromkeys((*on_path, *standing.pulled))
@@ -351,38 +499,8 @@ def _plugs(standing: Standing, path: Trace) -> list[dict[str, Any]]:
         connector, pulled = standing.sheet.connector(name), name in standing.pulled
         act = "pulled, put it back" if pulled else "in, pull it"
         label = f"{connector.id} {connector.name}: {act}"
-        found.append({"connector": connector, "pulled": pulled, "label": label, "slip_id": uuid.uuid4()})
+        found.append(PlugShown(connector, pulled, label, uuid.uuid4()))
     return found
-
-
-def way_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
-    """Ways in with their steps ticked off, and the way out: the same in reverse."""
-    sheet, bodies = standing.sheet, standing.bodies
-    found = ways(sheet, bodies)
-    chosen = next((way for way in found if way.place.id == query.get("place")), None) or next(
-        (way for way in found if any(step.done for step in way.steps) and not way.open), None
-    )
-    chosen = chosen or (found[0] if found else None)
-    return {
-        "ways": found,
-        "chosen_way": chosen,
-        "steps": [{"item": step, "slip_id": uuid.uuid4()} for step in chosen.steps] if chosen else [],
-        "inside_parts": [
-            component for component in sheet.components if chosen and component.place == chosen.place.id
-        ],
-        **closing_context(standing),
-        "fins": cautions.FINS,
-        "papers": sheet.papers,
-    }
-
-
-def closing_context(standing: Standing) -> dict[str, Any]:
-    """The way out, and what does not add up."""
-    lines = closing(standing.sheet, standing.bodies)
-    return {
-        "closing": [{"line": line, "slip_id": uuid.uuid4()} for line in lines],
-        "left_over": left_over(standing.sheet, standing.bodies),
-    }
 
 
 def deck_of(standing: Standing, query: QueryDict) -> tuple[str, str]:
