@@ -173,6 +173,7 @@ def _wires(sheet: Sheet) -> Iterator[Branch]:
             f"{stretch.colour} wire {stretch.start} to {stretch.end}",
             states,
             "joined",
+            ends=(stretch.start, stretch.end),
         )
 
 

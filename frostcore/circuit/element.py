@@ -14,6 +14,9 @@ import numpy as np
 
 from frostcore.errors import FrostError
 
+WALL = frozenset({"wall_l", "wall_n", "wall_e"})
+"""The nodes behind the wall socket: no lead reaches them."""
+
 INSULATION_OHMS = 10e9
 """Every node leaks this much to the chassis: no insulation is perfect, and no node floats without a
 potential."""
@@ -124,7 +127,8 @@ class BranchKind(StrEnum):
 class Branch:
     """A two-terminal part of the circuit from node ``a`` to node ``b``.
 
-    ``part`` is the component it belongs to.
+    ``part`` is the component it belongs to. ``traced`` says that it is something the unit does, which a
+    repairer may trace; ``ends`` are the points of the sheet a conductor runs between.
     """
 
     id: str
@@ -136,6 +140,8 @@ class Branch:
     states: States
     start: str
     control: Control | None = None
+    traced: bool = False
+    ends: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if self.start not in self.states:

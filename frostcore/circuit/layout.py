@@ -14,7 +14,7 @@ from frostcore.circuit.element import Branch, BranchKind
 from frostcore.circuit.picture import Box, Bridge, Inside, Port, TracePicture, Wire
 from frostcore.circuit.trace import Trace
 from frostcore.sheet.model import Sheet
-from frostcore.sheet.wiring import Stretch, split_pin
+from frostcore.sheet.wiring import Stretch, split_pin, split_terminal
 
 ROW, HEAD, GAP = 46.0, 30.0, 22.0
 BOX_WIDTH, TRACK, CHANNEL = 158.0, 13.0, 36.0
@@ -69,9 +69,9 @@ def _owner(sheet: Sheet, point: str) -> tuple[str, str]:
     if pin:
         found = sheet.pin(point)
         return ("connector" if found and not found[0].inline else "plug"), pin[0]
-    owner = point.partition(".")[0]
-    if "." in point and any(component.id == owner for component in sheet.components):
-        return "component", owner
+    terminal = split_terminal(point)
+    if terminal and any(component.id == terminal[0] for component in sheet.components):
+        return "component", terminal[0]
     return "splice", point
 
 
@@ -102,8 +102,7 @@ def _add_rows(sheet: Sheet, items: Mapping[tuple[str, str], _Item], terminals: I
     """Give each component's box a row for each of its terminals, as they are met."""
     for point in terminals:
         key = _owner(sheet, point)
-        own = key[0] == "component" and point.partition(".")[0] == key[1]
-        if own and key in items and point not in items[key].rows:
+        if key[0] == "component" and key in items and point not in items[key].rows:
             items[key].rows.append(point)
 
 
@@ -145,9 +144,8 @@ def _short(name: str, letters: int) -> str:
 
 def _on_board(sheet: Sheet, component: str) -> bool:
     """Whether a component has no wires of its own: it sits on the board, and is drawn there."""
-    return not any(
-        point.partition(".")[0] == component for run in sheet.harness for point in run.points
-    ) and component not in _sharing(sheet)
+    wired = {_owner(sheet, point) for run in sheet.harness for point in run.points}
+    return ("component", component) not in wired and component not in _sharing(sheet)
 
 
 def _sharing(sheet: Sheet) -> set[str]:

@@ -17,6 +17,7 @@ from frostcore.circuit.element import Analysis, Circuit, CircuitError, Impedance
 from frostcore.circuit.settle import Settled
 from frostcore.quantity import Dimension, format_ohms, format_value
 from frostcore.sheet.model import Sheet
+from frostcore.sheet.wiring import split_pin, split_terminal
 
 
 class MeterRange(StrEnum):
@@ -169,7 +170,8 @@ def node_of(sheet: Sheet, circuit: Circuit, point: str, meter: MeterRange) -> st
 
 
 def _near(sheet: Sheet, circuit: Circuit, name: str) -> str:
-    owner = name.partition(".")[0]
+    pin, terminal = split_pin(name), split_terminal(name)
+    owner = (pin or terminal or (name, ""))[0]
     options = [pin for pin, (connector, _) in sheet.wiring.pins.items() if connector.id == owner] or [
         node for node in circuit.nodes if node.startswith(f"{owner}.")
     ]

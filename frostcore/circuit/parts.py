@@ -111,7 +111,9 @@ def _branch(  # noqa: PLR0913 -- a branch has that many properties
     *,
     sub: str = "",
     control: Control | None = None,
+    traced: bool | None = None,
 ) -> Branch:
+    """A branch of a component; loads and resistors are traced unless told otherwise."""
     return Branch(
         f"{component.id}.{sub}" if sub else component.id,
         scene.node(component, ends[0]),
@@ -122,6 +124,7 @@ def _branch(  # noqa: PLR0913 -- a branch has that many properties
         states,
         start,
         control,
+        traced=kind in {BranchKind.LOAD, BranchKind.RESISTOR} if traced is None else traced,
     )
 
 
@@ -163,9 +166,8 @@ def thermostat(scene: Scene, component: Component) -> Iterator[Branch]:
 
 def door_switch(scene: Scene, component: Component) -> Iterator[Branch]:
     """A contact that stands as the mode's door does."""
-    yield _branch(
-        scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), scene.position(component, "open")
-    )
+    start = scene.position(component, "open")
+    yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), start, traced=True)
 
 
 def thermistor(scene: Scene, component: Component) -> Iterator[Branch]:
@@ -377,6 +379,7 @@ def damper(scene: Scene, component: Component) -> Iterator[Branch]:
             _contact(),
             start,
             sub="micro-switch",
+            traced=True,
         )
 
 
@@ -520,7 +523,10 @@ def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
     }
     yield _branch(scene, component, ("l", "n"), BranchKind.LOAD, idle, "off", sub="supply", control=on)
     draw: States = {"off": None, "on": Impedance(scene.volts**2 / need(component, "watts"), tolerance=0.4)}
-    yield _branch(scene, component, ("l", "n"), BranchKind.LOAD, draw, "off", sub="drive", control=drives)
+    # What feeds the phases is seen at the phases, and no lead reaches the bus.
+    yield _branch(
+        scene, component, ("l", "n"), BranchKind.LOAD, draw, "off", sub="drive", control=drives, traced=False
+    )
     yield _branch(
         scene,
         component,
@@ -538,6 +544,7 @@ def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
         {"": Impedance(220e3, tolerance=0.3)},
         "",
         sub="bus",
+        traced=False,
     )
     for turn, phase in enumerate(("u", "v", "w")):
         angle = -2 * math.pi * turn / 3

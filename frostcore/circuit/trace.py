@@ -11,11 +11,12 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from frostcore.circuit.element import Branch, BranchKind, Circuit, CircuitError
+from frostcore.circuit.element import WALL, Branch, BranchKind, Circuit, CircuitError
 from frostcore.circuit.meter import MeterRange, Points, Reading, expect
 from frostcore.circuit.settle import Settled
 from frostcore.quantity import Quantity, State
 from frostcore.sheet.model import Sheet
+from frostcore.sheet.wiring import split_pin, split_terminal
 from frostcore.verdict import Verdict
 
 COST = {
@@ -43,13 +44,17 @@ class FunctionName:
 @dataclass(frozen=True)
 class TracePoint:
     """A point of a path: how it is called on the sheet, its node, what a healthy unit reads there, and
-    the branch that leads on to the next."""
+    the branch that leads on to the next.
+
+    ``connector`` is the plug it is a pin of, empty for other points.
+    """
 
     label: str
     node: str
     reading: Reading
     onward: Branch | None
     place: str = ""
+    connector: str = ""
 
 
 @dataclass(frozen=True)
@@ -91,28 +96,13 @@ class Segment:
 
 def functions(sheet: Sheet, circuit: Circuit) -> tuple[FunctionName, ...]:
     """Everything that can be traced on a unit, in the order of its components."""
-    found = []
-    for component in sheet.components:
-        mine = [
-            branch
-            for branch in circuit.branches
-            if branch.part == component.id and branch.kind in {BranchKind.LOAD, BranchKind.RESISTOR}
-        ]
-        for branch in mine:
-            if branch.id.partition(".")[2] in {"bus", "drive"} or branch.part in {
-                board.component for board in sheet.boards
-            }:
-                continue
-            found.append(FunctionName(branch.id, branch.name, branch.id, component.id))
-        found += [
-            FunctionName(branch.id, branch.name, branch.id, component.id)
-            for branch in circuit.branches
-            if branch.part == component.id
-            and branch.kind is BranchKind.CONTACT
-            and (not mine or branch.id.endswith("micro-switch"))
-            and component.kind in {"door_switch", "damper", "flap_motor"}
-        ]
-    return tuple(found)
+    order = {component.id: place for place, component in enumerate(sheet.components)}
+    boards = {board.component for board in sheet.boards}
+    traced = [branch for branch in circuit.branches if branch.traced and branch.part not in boards]
+    return tuple(
+        FunctionName(branch.id, branch.name, branch.id, branch.part)
+        for branch in sorted(traced, key=lambda branch: order[branch.part])
+    )
 
 
 def function_named(sheet: Sheet, circuit: Circuit, name: str) -> FunctionName:
@@ -166,6 +156,7 @@ def trace(sheet: Sheet, settled: Settled, function: FunctionName) -> Trace:
             expect(settled, Points(label, named[-1], node, black), meter),
             onward,
             _place(sheet, label),
+            _plug(label),
         )
         for label, node, onward in zip(named, nodes, (*path, None), strict=True)
     ]
@@ -197,13 +188,10 @@ def probes(sheet: Sheet, circuit: Circuit) -> tuple[tuple[str, str], ...]:
             continue  # nothing feeds it on this sheet; there is no pair to probe
         named, at = _named(labels, path, nodes), _load_at(path, function) + 1
         for label in named[:at]:
-            if _is_pin(label):
-                back = next(
-                    (other for other in named[at:] if other.partition(".")[0] == label.partition(".")[0]),
-                    None,
-                )
-                if back:
-                    found[label, back] = None
+            plug = _plug(label)
+            back = next((other for other in named[at:] if plug and _plug(other) == plug), None)
+            if back:
+                found[label, back] = None
         found[named[at - 1], named[at]] = None
     return tuple(found)
 
@@ -353,9 +341,9 @@ def _reachable(
 ) -> tuple[Branch, tuple[Branch, ...], tuple[str, ...]]:
     """The path without its ends that no lead can reach: the house's side of the plug, an inverter's inner
     bus."""
-    while nodes[0].startswith("wall_"):
+    while nodes[0] in WALL:
         path, nodes = path[1:], nodes[1:]
-    while nodes[-1].startswith("wall_") or path[-1].kind is BranchKind.SOURCE:
+    while nodes[-1] in WALL or path[-1].kind is BranchKind.SOURCE:
         path, nodes = path[:-1], nodes[:-1]
     return source, path, nodes
 
@@ -374,18 +362,19 @@ def _labels(sheet: Sheet, circuit: Circuit) -> dict[str, list[str]]:
 
 
 def _label(labels: Mapping[str, list[str]], node: str, before: Branch | None, after: Branch | None) -> str:
-    """The name a node has on this path: the pin that the path's own wire leaves, else its first."""
+    """The name a node has on this path: the point the path's own wire runs from or to, else its own."""
     names = labels.get(node, [node])
     for branch in (before, after):
-        if branch and branch.kind is BranchKind.WIRE and "-" in branch.id:
-            for end in branch.id.split("-"):
-                if end in names:
-                    return end
-    return node if not _is_pin(node) or node in names else names[0]
+        for end in branch.ends if branch else ():
+            if end in names:
+                return end
+    return node
 
 
-def _is_pin(name: str) -> bool:
-    return name.rpartition(".")[2].isdigit() and name[:1].isupper()
+def _plug(point: str) -> str:
+    """The connector a point is a pin of, or empty."""
+    pin = split_pin(point)
+    return pin[0] if pin else ""
 
 
 def _place(sheet: Sheet, label: str) -> str:
@@ -393,7 +382,8 @@ def _place(sheet: Sheet, label: str) -> str:
     pin = sheet.pin(label)
     if pin:
         return pin[0].place
-    owner = label.partition(".")[0]
+    terminal = split_terminal(label)
+    owner = terminal[0] if terminal else ""
     return next((component.place for component in sheet.components if component.id == owner), "")
 
 
@@ -410,15 +400,8 @@ def best_pair(path: Trace) -> tuple[str, str]:
         -1,
     )
     for point in (*before[switched + 1 :], *before):
-        if _is_pin(point.label):
-            back = next(
-                (
-                    other.label
-                    for other in after
-                    if other.label.partition(".")[0] == point.label.partition(".")[0]
-                ),
-                None,
-            )
-            if back:
-                return point.label, back
+        plug = point.connector
+        back = next((other.label for other in after if plug and other.connector == plug), None)
+        if back:
+            return point.label, back
     return before[-1].label, after[0].label

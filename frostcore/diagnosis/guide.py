@@ -239,7 +239,8 @@ def _bad_function(standing: Standing) -> NextStep | None:
 
 def _untraced(standing: Standing) -> tuple[str, str, str] | None:
     """(component, function, why) of the first load a code implicates that no reading has touched yet."""
-    traced = {reading.function.partition(".")[0] for _, reading in standing.meter_readings}
+    parts = {function.id: function.component for function in circuits_of(standing.sheet).functions}
+    traced = {parts.get(reading.function, reading.function) for _, reading in standing.meter_readings}
     for code in standing.known_codes:
         for implicated in code.implicates:
             function = function_to_trace(standing.sheet, implicated.component)

@@ -17,8 +17,6 @@ CHARACTERS: dict[str, frozenset[str]] = {
     }.items()
 }  # fmt: skip
 
-SEGMENT_COUNT = 7
-
 
 def lit(character: str) -> frozenset[str]:
     """The segments lit for a character; a letter with no form of its own takes its other case's.

@@ -23,6 +23,7 @@ from frostcore.circuit.trace import probes
 from frostcore.faults.edits import Act, Bridged, damage
 from frostcore.faults.known import Fault
 from frostcore.sheet.model import Sheet
+from frostcore.sheet.wiring import split_pin
 
 
 @dataclass(frozen=True)
@@ -248,10 +249,9 @@ def _ends(sheet: Sheet, bases: Sequence[Settled], pairs: Sequence[Pair], *, live
     nodes: dict[tuple[str, bool], str] = {}
 
     def node(circuit: Circuit, point: str) -> str:
-        key = (
-            point,
-            point.partition(".")[0] in circuit.pulled,
-        )  # only its own plug decides where a point is touched
+        # Only its own plug decides where a point is touched.
+        pin = split_pin(point)
+        key = (point, pin is not None and pin[0] in circuit.pulled)
         if key not in nodes:
             nodes[key] = node_of(sheet, circuit, point, meter)
         return nodes[key]

@@ -80,6 +80,12 @@ def split_pin(point: str) -> tuple[str, str] | None:
     return (match["connector"], match["number"]) if match else None
 
 
+def split_terminal(point: str) -> tuple[str, str] | None:
+    """Component and terminal of a point written as a component's terminal, or None."""
+    owner, dot, terminal = point.partition(".")
+    return (owner, terminal) if dot and not split_pin(point) else None
+
+
 def wire_up(
     connectors: tuple[Connector, ...], harness: tuple[Run, ...], terminals: Mapping[str, Mapping[str, str]]
 ) -> Wiring:
