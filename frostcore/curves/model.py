@@ -24,8 +24,6 @@ from frostcore.quantity import KELVIN_OFFSET, format_celsius, format_ohms
 Floats = NDArray[np.float64]
 
 REFERENCE_CELSIUS = 25.0
-COLDEST_CELSIUS = -80.0
-HOTTEST_CELSIUS = 200.0
 
 
 class Curve(ABC):

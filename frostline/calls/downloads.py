@@ -11,9 +11,10 @@ from frostcore.circuit.element import CircuitError
 from frostcore.circuit.kept import circuits_of
 from frostcore.tape.entries import Attached, Entry, Unreadable, body_to_document
 from frostcore.tape.versions import version_of
-from frostline.calls import pages, tracing
+from frostline.calls import tracing
 from frostline.calls.actions.keep_attachment import path_of
 from frostline.calls.models import Call
+from frostline.calls.sensing import sensor_picture
 from frostline.calls.tapes import call_or_404, sensor_or_404, standing_of, tape_of
 
 HOLDS = (
@@ -30,7 +31,7 @@ def curve_svg(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
     standing = standing_of(call)
     chosen = sensor_or_404(standing.sheet, sensor)
     context = {
-        "picture": pages.sensor_picture(standing, chosen),
+        "picture": sensor_picture(standing, chosen),
         "name": standing.sheet.sensor_name(chosen),
     }
     return _as_file(_drawn("calls/curve.svg", context), call, f"{sensor}.svg")

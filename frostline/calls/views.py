@@ -17,7 +17,7 @@ from frostcore.tape.kinds import stage_of
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
 from frostline.accounts.access import lead_required, signed_in
-from frostline.calls import forms, lists, pages
+from frostline.calls import decoding, forms, lists, pages, sensing
 from frostline.calls.actions.change_customer import correct_customer, erase_customer
 from frostline.calls.actions.open_call import NewCall, open_call
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
@@ -149,7 +149,7 @@ def erase(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
 def candidates(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The codes that may be what is being typed (a fragment)."""
     call = call_or_404(pk)
-    found = pages.candidates([standing_of(call).sheet], request.GET)
+    found = decoding.candidates([standing_of(call).sheet], request.GET)
     return render(request, "calls/candidates.html", {"call": call, **found})
 
 
@@ -158,7 +158,7 @@ def settle(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
     """What an ice bath's readings settle on, as they are typed (a fragment)."""
     call = call_or_404(pk)
     chosen = sensor_or_404(standing_of(call).sheet, sensor)
-    found = pages.settling(request.GET.get("readings", ""), chosen.working_tolerance)
+    found = sensing.settling(request.GET.get("readings", ""), chosen.working_tolerance)
     return render(request, "calls/settled.html", {"call": call, "chosen": chosen, **found})
 
 

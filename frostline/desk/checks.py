@@ -31,7 +31,7 @@ from frostcore.parts.loads import (
 from frostcore.parts.potentiometer import judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp
 from frostcore.quantity import Dimension, Quantity, parse
-from frostline.calls import pages
+from frostline.calls import decoding, sensing
 from frostline.sheets.models import Sheet, current_sheets
 from frostline.ui.forms import FrostForm, QuantityField
 
@@ -74,9 +74,9 @@ class CodeCheck(FrostForm):
     def extra(self) -> dict[str, Any]:
         """The pad and the candidates, also before anything is asked."""
         return {
-            "pads": pages.pads(2, self.data.get("frames", "")),
+            "pads": decoding.pads(2, self.data.get("frames", "")),
             "quick": True,
-            **pages.candidates(self.sheets(), self.data),
+            **decoding.candidates(self.sheets(), self.data),
         }
 
     def answer(self) -> dict[str, Any]:
@@ -126,7 +126,7 @@ class SensorCheck(FrostForm):
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self.known = {f"c{index}": known for index, known in enumerate(pages.known_curves())}
+        self.known = {f"c{index}": known for index, known in enumerate(sensing.known_curves())}
         self.fields["curve"].choices = [
             ("", "not known: find it"),
             *((key, known.name) for key, known in self.known.items()),

@@ -14,7 +14,7 @@ from frostcore.display.decode import shown_text
 from frostcore.errors import FrostError
 from frostcore.tape.entries import Checked
 from frostline.accounts.access import signed_in
-from frostline.calls import lists, pages
+from frostline.calls import decoding, lists
 from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.tapes import call_or_404
 from frostline.desk.checks import CHECKS, HINTS
@@ -78,7 +78,7 @@ def code_candidates(request: HttpRequest) -> HttpResponse:
     fragment)."""
     form = CHECKS["code"](request.GET)
     return render(
-        request, "calls/candidates.html", {"quick": True, **pages.candidates(form.sheets(), request.GET)}
+        request, "calls/candidates.html", {"quick": True, **decoding.candidates(form.sheets(), request.GET)}
     )
 
 
