@@ -5,8 +5,10 @@ import unittest
 from dataclasses import replace
 
 from frostcore.circuit.build import build
+from frostcore.circuit.meter import MeterRange
 from frostcore.circuit.parts import Scene
 from frostcore.tests.demo_sheets import demo_sheet
+from frostcore.tests.test_circuit import reading
 
 TB, PW, OR = (demo_sheet(title) for title in ("Tarnbeck TB-34", "Pellworth PW-27", "Ondrel OR-620"))
 
@@ -49,6 +51,24 @@ class Supply(Case):
     def test_a_place_nobody_gave_a_temperature_is_at_20_degrees(self):
         anywhere = replace(TB.components[0], place="")
         self.assertEqual(Scene(TB, TB.modes[0], frozenset()).celsius(anywhere), 20.0)
+
+
+class Faults(Case):
+    """As an ohmmeter reads them, the plug out; OL in a healthy unit."""
+
+    def check(self, fault_id, red, black, ohms, pulled=()):
+        healthy = reading("Tarnbeck TB-34", "off_warm", red, black, MeterRange.OHM, pull=pulled)
+        faulty = reading(
+            "Tarnbeck TB-34", "off_warm", red, black, MeterRange.OHM, pull=pulled, fault_id=fault_id
+        )
+        self.assertTrue(healthy.value is None or healthy.value > 1e6, healthy)
+        self.assertAlmostEqual(faulty.value / ohms, 1, delta=0.005)
+
+    def test_a_heater_with_a_cracked_sheath_reads_3_kilohms_to_the_chassis(self):
+        self.check("defrost_heater:leak_earth", "defrost_heater.1", "earth", 3e3)
+
+    def test_a_wet_plug_reads_30_kilohms_to_the_neighbouring_pin(self):
+        self.check("harness:moisture:CN7.1-CN7.2", "CN2.5", "CN2.6", 30e3, ("CN2",))
 
 
 class Switches(Case):
