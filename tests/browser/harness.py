@@ -1,6 +1,5 @@
 """The product as its users get it: gunicorn with the demo data, driven in headless Chromium."""
 
-import atexit
 import os
 import re
 import shutil
@@ -14,6 +13,7 @@ import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import cache
+from multiprocessing.util import Finalize
 from pathlib import Path
 
 from axe_playwright_python.sync_playwright import Axe
@@ -68,7 +68,8 @@ def server() -> str:
         process.wait(10)
         shutil.rmtree(data, ignore_errors=True)
 
-    atexit.register(stop)
+    # Not atexit: tests side by side run in processes that leave by multiprocessing's own door.
+    Finalize(None, stop, exitpriority=10)
     address = f"http://127.0.0.1:{port}"
     for _ in range(200):
         try:
