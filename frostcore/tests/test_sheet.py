@@ -59,6 +59,9 @@ class DemoSheets(TestCase):
             jsonschema.validate(json.loads(text), schema())
 
 
+SPLICED = (("CN2.3", "joint"), ("joint", "frame_heater.1"))
+
+
 class FirstSheet(TestCase):
     """docs/first-sheet.json: everything its page says of it."""
 
@@ -80,6 +83,14 @@ class FirstSheet(TestCase):
             self.expected("normal", MeterRange.VAC, "frame_heater:open").value, 230, delta=0.2
         )
         self.assertIsNone(self.expected("off", MeterRange.OHM, "frame_heater:open", ("CN2",)).value)
+
+    def test_a_splice_joins_at_least_two_wires(self):
+        document = json.loads(dump(self.sheet))
+        rest = [run for run in document["harness"] if run["points"][0] != "CN2.3"]
+        first, second = ({"points": list(ends), "colours": ["red"]} for ends in SPLICED)
+        load(json.dumps(document | {"harness": [*rest, first, second]}))
+        with self.assertRaisesRegex(SheetError, "joins only one wire"):
+            load(json.dumps(document | {"harness": [*rest, first]}))
 
     def test_without_board_and_harness_it_still_decodes(self):
         document = json.loads(dump(self.sheet))
