@@ -9,6 +9,7 @@ resets.
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import partial
 
 from frostcore.errors import FrostError
 from frostcore.quantity import Quantity, State, celsius_from_fahrenheit, format_celsius, format_ohms
@@ -80,47 +81,27 @@ def judge_contact(
     doubt_kelvin: float = THERMOMETER_KELVIN,
 ) -> ContactVerdict:
     """Judge a contact at a temperature known to ``doubt_kelvin``, under one reading of its stamp."""
-    opens = rating.opens_celsius
+    opens, closes = rating.opens_celsius, _closes(kind, rating)
     margin = PART_CELSIUS + doubt_kelvin
-    closed = reading.state is State.SHORT or (reading.state is State.VALUE and reading.number <= CLOSED_OHMS)
-    if reading.state is State.VALUE and reading.number > CLOSED_OHMS:
-        return ContactVerdict(
-            rating=rating,
-            opens_celsius=opens,
-            closes_celsius=_closes(kind, rating),
-            expected=_expected(kind, rating, celsius, margin),
-            can_judge=True,
-            verdict=Verdict.HIGH,
-            reason=(
-                f"{format_ohms(reading.number)} is neither closed nor open: a burnt contact, or another part"
-                " lies in the path. Pull its plug and measure again."
-            ),
-        )
     expected = _expected(kind, rating, celsius, margin)
-    if kind is ContactKind.THERMAL_FUSE:
-        if not closed:
-            return ContactVerdict(
-                rating=rating,
-                opens_celsius=opens,
-                closes_celsius=opens,
-                expected="closed",
-                can_judge=True,
-                verdict=Verdict.OPEN,
-                reason=(
-                    "Open: the fuse has blown, at whatever temperature it is now; it never resets. Find what"
-                    " overheated it, and never bypass it."
-                ),
-            )
-        return ContactVerdict(
-            rating=rating,
-            opens_celsius=opens,
-            closes_celsius=opens,
-            expected="closed",
-            can_judge=True,
-            verdict=Verdict.IN_BAND,
-            reason="Closed, as a thermal fuse must be.",
+    told = partial(
+        ContactVerdict, rating=rating, opens_celsius=opens, closes_celsius=closes, expected=expected
+    )
+    closed = reading.state is State.SHORT or (reading.state is State.VALUE and reading.number <= CLOSED_OHMS)
+    if reading.state is State.VALUE and not closed:
+        text = (
+            f"{format_ohms(reading.number)} is neither closed nor open: a burnt contact, or another part lies"
+            " in the path. Pull its plug and measure again."
         )
-    closes = _closes(kind, rating)
+        return told(can_judge=True, verdict=Verdict.HIGH, reason=text)
+    if kind is ContactKind.THERMAL_FUSE:
+        text = (
+            "Closed, as a thermal fuse must be."
+            if closed
+            else "Open: the fuse has blown, at whatever temperature it is now; it never resets. Find what"
+            " overheated it, and never bypass it."
+        )
+        return told(can_judge=True, verdict=Verdict.IN_BAND if closed else Verdict.OPEN, reason=text)
     at = format_celsius(celsius)
     if expected == "either":
         where = (
@@ -128,58 +109,22 @@ def judge_contact(
             if kind is ContactKind.BIMETAL
             else f"bring it above {format_celsius(closes + margin)} or below {format_celsius(opens - margin)}"
         )
-        return ContactVerdict(
-            rating=rating,
-            opens_celsius=opens,
-            closes_celsius=closes,
-            expected=expected,
-            can_judge=False,
-            verdict=Verdict.UNCLEAR,
-            reason=f"At {at} it may be open or closed, so this proves nothing: {where}.",
-        )
+        text = f"At {at} it may be open or closed, so this proves nothing: {where}."
+        return told(can_judge=False, verdict=Verdict.UNCLEAR, reason=text)
     if kind is ContactKind.BIMETAL and expected == "open" and not closed:
         text = (
             f"Open at {at}, as it should be: a bimetal closes only below {format_celsius(closes)}. A warm"
             " bimetal that reads open is not a fault; chill it to see it close."
         )
-        return ContactVerdict(
-            rating=rating,
-            opens_celsius=opens,
-            closes_celsius=closes,
-            expected=expected,
-            can_judge=False,
-            verdict=Verdict.UNCLEAR,
-            reason=text,
-        )
-    if closed == (expected == "closed"):
-        return ContactVerdict(
-            rating=rating,
-            opens_celsius=opens,
-            closes_celsius=closes,
-            expected=expected,
-            can_judge=True,
-            verdict=Verdict.IN_BAND,
-            reason=f"{expected.capitalize()} at {at}, as it should be.",
-        )
-    if closed:
-        return ContactVerdict(
-            rating=rating,
-            opens_celsius=opens,
-            closes_celsius=closes,
-            expected=expected,
-            can_judge=True,
-            verdict=Verdict.SHORT,
-            reason=f"Closed at {at} where it must be open: welded or stuck.",
-        )
-    return ContactVerdict(
-        rating=rating,
-        opens_celsius=opens,
-        closes_celsius=closes,
-        expected=expected,
-        can_judge=True,
-        verdict=Verdict.OPEN,
-        reason=f"Open at {at} where it must be closed: it has failed open.",
+        return told(can_judge=False, verdict=Verdict.UNCLEAR, reason=text)
+    verdict, text = (
+        (Verdict.IN_BAND, f"{expected.capitalize()} at {at}, as it should be.")
+        if closed == (expected == "closed")
+        else (Verdict.SHORT, f"Closed at {at} where it must be open: welded or stuck.")
+        if closed
+        else (Verdict.OPEN, f"Open at {at} where it must be closed: it has failed open.")
     )
+    return told(can_judge=True, verdict=verdict, reason=text)
 
 
 def judge_stamp(  # noqa: PLR0913, PLR0917 -- a stamp, a temperature and a reading, each in its parts
