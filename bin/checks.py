@@ -109,7 +109,7 @@ def checks(scratch: str) -> dict[str, Callable[[], tuple[int, str]]]:
     types = (str(BIN / "mypy"), "--cache-dir", f"{scratch}/types")
     manage = (sys.executable, "manage.py")
     templates = [str(path) for path in (ROOT / "frostline").rglob("templates/**/*.html")]
-    faces = (STYLES[0], "frostline/calls/templates/calls/trace_colours.css", "frostline/ui/static/ui/js/*.js")
+    faces = (STYLES[0], "frostline/calls/templates/calls/*.css", "frostline/ui/static/ui/js/*.js")
     prettier = ("npx", "--no-install", "prettier", "--check", *faces)
     return {
         "lint": lambda: run(str(BIN / "ruff"), "check", "--quiet", ".", quiet=True),

@@ -39,7 +39,7 @@ def _from_1(old: Document) -> Document:
     maker, model = (
         (str(plate.get(name, "")) for name in ("maker", "model")) if isinstance(plate, dict) else ("", "")
     )
-    new = {"format": "frostline-sheet-2", "id": identifier_of(maker, model)} | {
+    new = {"format": FORMAT, "id": identifier_of(maker, model)} | {
         key: value for key, value in old.items() if key not in {"format", "id"}
     }
     if isinstance(old.get("codes"), list):

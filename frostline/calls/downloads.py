@@ -16,6 +16,7 @@ from frostline.calls.actions.keep_attachment import path_of
 from frostline.calls.models import Call
 from frostline.calls.sensing import sensor_picture
 from frostline.calls.tapes import call_or_404, sensor_or_404, standing_of, tape_of
+from frostline.calls.unreadable import reads_sheet
 
 HOLDS = (
     "The technical record: readings, observations, what was done, who recorded it. Name, address and"
@@ -25,6 +26,7 @@ HOLDS = (
 
 
 @require_safe
+@reads_sheet
 def curve_svg(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
     """A sensor's curve with this call's readings, as an SVG file."""
     call = call_or_404(pk)
@@ -38,6 +40,7 @@ def curve_svg(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
 
 
 @require_safe
+@reads_sheet
 def trace_svg(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """A function's path with its expected readings, or the whole unit, as an SVG file."""
     call = call_or_404(pk)
@@ -49,6 +52,7 @@ def trace_svg(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
 
 
 @require_safe
+@reads_sheet
 def trace_deck(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The circuit as the trace shows it, as a SPICE deck."""
     call = call_or_404(pk)

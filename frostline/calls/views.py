@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from frostcore.diagnosis.guide import next_step
-from frostcore.errors import SheetError, TapeError
+from frostcore.errors import TapeError
 from frostcore.report.handover import handover as handover_report
 from frostcore.tape.entries import CallTaken
 from frostcore.tape.kinds import stage_of
@@ -22,7 +22,8 @@ from frostline.calls.actions.change_customer import correct_customer, erase_cust
 from frostline.calls.actions.open_call import NewCall, open_call
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
 from frostline.calls.models import Call
-from frostline.calls.tapes import call_or_404, sensor_or_404, standing_of, tape_of
+from frostline.calls.tapes import call_or_404, sensor_or_404, standing_of
+from frostline.calls.unreadable import reads_sheet
 
 
 @require_safe
@@ -45,26 +46,21 @@ def new(request: HttpRequest) -> HttpResponse:
 
 
 @require_safe
+@reads_sheet
 def call_page(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """A call, at the stage where there is something to do."""
     call = call_or_404(pk)
-    try:
-        stage_now = next_step(standing_of(call)).stage
-    except SheetError:
-        stage_now = Stage.CALL
-    return redirect("calls:stage", call.pk, stage_now)
+    return redirect("calls:stage", call.pk, next_step(standing_of(call)).stage)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
+@reads_sheet
 def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
     """One stage of a call; what is posted there goes on the tape."""
     if name not in set(Stage):
         raise Http404
     call, here = call_or_404(pk), Stage(name)
-    try:
-        standing = standing_of(call)
-    except SheetError as error:
-        return _unreadable(request, call, error)
+    standing = standing_of(call)
     form, extra = None, {}
     if request.method == "POST":
         form = _form_of(request, standing)
@@ -86,13 +82,11 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
+@reads_sheet
 def correct(request: HttpRequest, pk: uuid.UUID, slip_id: uuid.UUID) -> HttpResponse:
     """Correct a slip, or take it back: a new slip that supersedes it."""
     call = call_or_404(pk)
-    try:
-        standing = standing_of(call)
-    except SheetError as error:
-        return _unreadable(request, call, error)
+    standing = standing_of(call)
     slip = standing.slip(str(slip_id))
     if slip is None or not slip.standing:
         raise Http404
@@ -146,6 +140,7 @@ def erase(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
 
 
 @require_safe
+@reads_sheet
 def candidates(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The codes that may be what is being typed (a fragment)."""
     call = call_or_404(pk)
@@ -154,6 +149,7 @@ def candidates(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
 
 
 @require_safe
+@reads_sheet
 def settle(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
     """What an ice bath's readings settle on, as they are typed (a fragment)."""
     call = call_or_404(pk)
@@ -163,20 +159,12 @@ def settle(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
 
 
 @require_safe
+@reads_sheet
 def handover(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The handover report, for print."""
     call = call_or_404(pk)
-    try:
-        report = handover_report(standing_of(call))
-    except SheetError as error:
-        return _unreadable(request, call, error)
-    return render(request, "calls/handover.html", {"call": call, "report": report})
-
-
-def _unreadable(request: HttpRequest, call: Call, error: SheetError) -> HttpResponse:
-    """A call whose sheet this version can't read: its tape as it stands, and why."""
-    context = {"call": call, "problems": error.problems, "entries": pages.plain_tape(tape_of(call))}
-    return render(request, "calls/unreadable.html", context)
+    context = {"call": call, "report": handover_report(standing_of(call))}
+    return render(request, "calls/handover.html", context)
 
 
 def _form_of(request: HttpRequest, standing: Standing) -> forms.SlipForm:

@@ -95,9 +95,22 @@ class Stored(TapeCase):
         )
         call.save()
         self.assert_pages_open(self.call)
-        self.assertEqual(self.client.get(reverse("calls:call", args=[call.pk])).status_code, 302)
-        page = self.client.get(reverse("calls:stage", args=[call.pk, "look"]))
-        self.assertContains(page, "plate.maker: is missing")
+        first = self.client.get(reverse("calls:tape", args=[call.pk]))
+        self.assertEqual(first.status_code, 200)
+        for name, *more in (
+            ("call",),
+            ("stage", "look"),
+            ("stage", "trace"),
+            ("correct", uuid.uuid4()),
+            ("report",),
+            ("candidates",),
+            ("settle", "defrost"),
+            ("curve", "defrost"),
+            ("trace_svg",),
+            ("trace_deck",),
+        ):
+            page = self.client.get(reverse(f"calls:{name}", args=[call.pk, *more]))
+            self.assertContains(page, "plate.maker: is missing", msg_prefix=name)
         self.assertContains(
             self.client.get(self.revision.sheet.get_absolute_url()), "can’t read this revision"
         )
