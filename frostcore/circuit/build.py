@@ -1,7 +1,7 @@
 """A sheet in a mode as a circuit: the wall, the plug, the boards, the harness, the parts, and what strays
 between them."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 from frostcore.circuit.element import (
@@ -17,23 +17,28 @@ from frostcore.circuit.element import (
     Stray,
     Topology,
 )
-from frostcore.circuit.parts import JOINT_OHMS, PARTS, WIRE_OHMS_PER_METRE, Scene
+from frostcore.circuit.figures import (
+    BOND_OHMS,
+    CONDUCTOR_TOLERANCE,
+    DROP_OUT_SHARE,
+    GROUND_FARADS,
+    GROUND_OHMS,
+    HEADROOM,
+    JOINT_OHMS,
+    LOGIC_SHARE,
+    MAINS_TOLERANCE,
+    RELAY_SHARE,
+    STRAY_FARADS,
+    SWITCH_OHMS,
+    TOLERANCES,
+    WALL_OHMS,
+    WIRE_FARADS_PER_METRE,
+    WIRE_OHMS_PER_METRE,
+    swing,
+)
+from frostcore.circuit.parts import PARTS, Scene
 from frostcore.sheet.electrical import EARTH, Board, Rail, Switch
 from frostcore.sheet.model import ComponentKind, Mode, Sheet
-
-WALL_OHMS = 0.35
-"""The house's own loop resistance."""
-
-MAINS_TOLERANCE = 0.06
-STRAY_FARADS = {"relay": 220e-12, "triac": 10e-9, "transistor": 0.0}
-"""Across an open switch: a relay's contact with the live wires beside its own, a triac's snubber."""
-
-SWITCH_OHMS = {"relay": 0.03, "triac": 0.6, "transistor": 0.12}
-WIRE_FARADS_PER_METRE = 60e-12
-GROUND_OHMS, GROUND_FARADS = 1e6, 2.2e-9
-"""What ties a board's low-voltage ground to the chassis: a discharge resistor and an interference
-capacitor."""
-
 
 Warmth = tuple[tuple[str, float], ...]
 """Temperatures of places as measured: (place, °C)."""
@@ -133,7 +138,9 @@ def _mode(sheet: Sheet, mode: str) -> Mode:
 
 
 def _wall(volts: float, *, live: bool) -> Iterator[Branch]:
-    mains = Impedance(WALL_OHMS, ac_volts=volts, tolerance=0.5, source_tolerance=MAINS_TOLERANCE)
+    mains = Impedance(
+        WALL_OHMS, ac_volts=volts, tolerance=CONDUCTOR_TOLERANCE, source_tolerance=MAINS_TOLERANCE
+    )
     start = "in" if live else "out"
     yield Branch(
         "wall", "wall_l", "wall_n", BranchKind.SOURCE, "", "Mains", {"in": mains, "out": None}, start
@@ -145,7 +152,7 @@ def _wall(volts: float, *, live: bool) -> Iterator[Branch]:
         BranchKind.WIRE,
         "",
         "Neutral’s bond to earth",
-        {"in": Impedance(0.4, tolerance=0.5), "out": None},
+        {"in": Impedance(BOND_OHMS, tolerance=CONDUCTOR_TOLERANCE), "out": None},
         start,
     )
 
@@ -163,7 +170,7 @@ def _wires(sheet: Sheet) -> Iterator[Branch]:
     )
     for stretch in sheet.wiring.stretches:
         ohms = WIRE_OHMS_PER_METRE * stretch.metres + (JOINT_OHMS if stretch.connector else 0.0)
-        states: States = {"joined": Impedance(ohms, tolerance=0.5), "pulled": None}
+        states: States = {"joined": Impedance(ohms, tolerance=CONDUCTOR_TOLERANCE), "pulled": None}
         yield Branch(
             stretch.id,
             stretch.near,
@@ -178,49 +185,84 @@ def _wires(sheet: Sheet) -> Iterator[Branch]:
 
 
 def _board(sheet: Sheet, board: Board) -> Iterator[Branch]:
-    rails = {rail.id: rail for rail in board.rails}
-    logic = min(board.rails, key=lambda rail: rail.volts, default=None)
-    strongest = max(board.rails, key=lambda rail: rail.volts, default=None)
+    yield from _supply(sheet, board)
+    yield from _rails(sheet, board)
+    yield from _inputs(sheet, board)
+    yield from _switches(board)
+    yield from _drives(board)
+    for resistor in board.resistors:
+        states: States = {"": Impedance(resistor.ohms, tolerance=resistor.tolerance)}
+        name = resistor.purpose or resistor.id
+        yield _on_board(board, resistor.id, resistor.from_node, resistor.to_node, name, states)
+    if board.ground:
+        states = {"": Impedance(GROUND_OHMS, tolerance=TOLERANCES["ground"])}
+        yield _on_board(board, "ground", board.ground, EARTH, "ground’s discharge", states)
 
-    def up(rail: Rail | None, share: float) -> tuple[Sense, ...]:
-        return (
-            (Sense(Analysis.DC, share * rail.volts, (share - 0.05) * rail.volts, rail.node, board.ground),)
-            if rail
-            else ()
-        )
 
-    if board.feed:
-        fed = _fed(sheet, board)
-        states: States = {
-            "off": Impedance(board.feed.off_ohms, tolerance=0.3),
-            "on": Impedance(sheet.plate.mains_volts**2 / board.feed.watts, tolerance=0.3),
-        }
-        yield Branch(
-            f"{board.component}.feed",
-            board.feed.live,
-            board.feed.neutral,
-            BranchKind.LOAD,
-            board.component,
-            "Board’s supply",
-            states,
-            "off",
-            Control("on", "off", senses=fed),
-        )
+def _on_board(  # noqa: PLR0913 -- a branch has that many properties
+    board: Board,
+    sub: str,
+    a: str,
+    b: str,
+    name: str,
+    states: States,
+    *,
+    kind: BranchKind = BranchKind.RESISTOR,
+    start: str = "",
+    control: Control | None = None,
+) -> Branch:
+    """A branch of a board; a resistor unless told otherwise."""
+    return Branch(f"{board.component}.{sub}", a, b, kind, board.component, name, states, start, control)
+
+
+def _supply(sheet: Sheet, board: Board) -> Iterator[Branch]:
+    """What the board draws from the mains."""
+    feed = board.feed
+    if not feed:
+        return
+    within = TOLERANCES["board's input"]
+    states: States = {
+        "off": Impedance(feed.off_ohms, tolerance=within),
+        "on": Impedance(sheet.plate.mains_volts**2 / feed.watts, tolerance=within),
+    }
+    control = Control("on", "off", senses=_fed(sheet, board))
+    yield _on_board(
+        board,
+        "feed",
+        feed.live,
+        feed.neutral,
+        "Board’s supply",
+        states,
+        kind=BranchKind.LOAD,
+        start="off",
+        control=control,
+    )
+
+
+def _rails(sheet: Sheet, board: Board) -> Iterator[Branch]:
+    """The rails, each up when what feeds it is."""
+    rails, within = {rail.id: rail for rail in board.rails}, TOLERANCES["source"]
     for rail in board.rails:
-        fed = _fed(sheet, board, rails.get(rail.fed_by), rail)
-        on = Impedance(rail.source_ohms, dc_volts=rail.volts, tolerance=0.5, source_tolerance=rail.tolerance)
-        states = {"off": Impedance(rail.off_ohms, tolerance=0.5), "on": on}
-        yield Branch(
-            f"{board.component}.{rail.id}",
+        on = Impedance(
+            rail.source_ohms, dc_volts=rail.volts, tolerance=within, source_tolerance=rail.tolerance
+        )
+        states: States = {"off": Impedance(rail.off_ohms, tolerance=within), "on": on}
+        control = Control("on", "off", senses=_fed(sheet, board, rails.get(rail.fed_by), rail))
+        yield _on_board(
+            board,
+            rail.id,
             rail.node,
             board.ground,
-            BranchKind.SOURCE,
-            board.component,
             f"{rail.name} rail",
             states,
-            "off",
-            Control("on", "off", senses=fed),
+            kind=BranchKind.SOURCE,
+            start="off",
+            control=control,
         )
+
+
+def _inputs(sheet: Sheet, board: Board) -> Iterator[Branch]:
+    """The sensors' pull-ups; CircuitError for one referred to a rail the board has not."""
     for channel in board.sensor_inputs:
         reference = next((item for item in board.rails if item.volts == channel.reference_volts), None)
         if reference is None:
@@ -229,73 +271,57 @@ def _board(sheet: Sheet, board: Board) -> Iterator[Branch]:
                 f" board {board.component} has no such rail."
             )
             raise CircuitError(message)
-        identifier, node = f"{board.component}.pullup_{channel.sensor}", sheet.wiring.near(channel.pin)
-        yield Branch(
-            identifier,
-            reference.node,
-            node,
-            BranchKind.RESISTOR,
-            board.component,
-            f"pull-up of sensor {channel.sensor}",
-            {"": Impedance(channel.pullup_ohms, tolerance=0.01)},
-            "",
-        )
+        node = sheet.wiring.near(channel.pin)
+        states: States = {"": Impedance(channel.pullup_ohms, tolerance=TOLERANCES["pull-up"])}
+        name = f"pull-up of sensor {channel.sensor}"
+        yield _on_board(board, f"pullup_{channel.sensor}", reference.node, node, name, states)
+
+
+def _switches(board: Board) -> Iterator[Branch]:
+    """Outputs: a relay needs its coil's rail as well as the logic's."""
+    logic = _up(board, min, LOGIC_SHARE)
+    coil = _up(board, max, RELAY_SHARE)
     for switch in board.switches:
-        senses = up(logic, 0.85) + (up(strongest, 0.7) if switch.kind == "relay" else ())
-        states = {"open": None, "closed": Impedance(SWITCH_OHMS[switch.kind], tolerance=0.5)}
-        control = Control("closed", "open", switch.signal, senses)
-        name = switch.name or f"{switch.kind} {switch.id}"
-        yield Branch(
-            f"{board.component}.{switch.id}",
+        closed = Impedance(SWITCH_OHMS[switch.kind], tolerance=CONDUCTOR_TOLERANCE)
+        senses = logic + (coil if switch.kind == "relay" else ())
+        yield _on_board(
+            board,
+            switch.id,
             switch.from_node,
             switch.to_node,
-            BranchKind.SWITCH,
-            board.component,
-            name,
-            states,
-            "open",
-            control,
+            switch.name or f"{switch.kind} {switch.id}",
+            {"open": None, "closed": closed},
+            kind=BranchKind.SWITCH,
+            start="open",
+            control=Control("closed", "open", switch.signal, senses),
         )
+
+
+def _drives(board: Board) -> Iterator[Branch]:
+    """Outputs that give volts rather than close."""
+    within, logic = TOLERANCES["drive"], _up(board, min, LOGIC_SHARE)
     for drive in board.drives:
-        states = {
-            "off": Impedance(drive.ohms, tolerance=0.1),
-            "on": Impedance(drive.ohms, dc_volts=drive.volts, tolerance=0.1, source_tolerance=0.1),
-        }
-        control = Control("on", "off", drive.signal, up(logic, 0.85))
-        yield Branch(
-            f"{board.component}.{drive.id}",
+        on = Impedance(drive.ohms, dc_volts=drive.volts, tolerance=within, source_tolerance=within)
+        yield _on_board(
+            board,
+            drive.id,
             drive.node,
             board.ground,
-            BranchKind.SOURCE,
-            board.component,
             drive.name or f"command {drive.id}",
-            states,
-            "off",
-            control,
+            {"off": Impedance(drive.ohms, tolerance=within), "on": on},
+            kind=BranchKind.SOURCE,
+            start="off",
+            control=Control("on", "off", drive.signal, logic),
         )
-    for resistor in board.resistors:
-        states = {"": Impedance(resistor.ohms, tolerance=resistor.tolerance)}
-        yield Branch(
-            f"{board.component}.{resistor.id}",
-            resistor.from_node,
-            resistor.to_node,
-            BranchKind.RESISTOR,
-            board.component,
-            resistor.purpose or resistor.id,
-            states,
-            "",
-        )
-    if board.ground:
-        yield Branch(
-            f"{board.component}.ground",
-            board.ground,
-            EARTH,
-            BranchKind.RESISTOR,
-            board.component,
-            "ground’s discharge",
-            {"": Impedance(GROUND_OHMS, tolerance=0.2)},
-            "",
-        )
+
+
+def _up(board: Board, choose: Callable[..., Rail | None], share: float) -> tuple[Sense, ...]:
+    """That the lowest or highest rail has this share of its volts; nothing on a board without rails."""
+    rail = choose(board.rails, key=lambda item: item.volts, default=None)
+    if rail is None:
+        return ()
+    starts, stops = share * rail.volts, (share - DROP_OUT_SHARE) * rail.volts
+    return (Sense(Analysis.DC, starts, stops, rail.node, board.ground),)
 
 
 def _fed(
@@ -303,21 +329,19 @@ def _fed(
 ) -> tuple[Sense, ...]:
     """What a rail (or the board's own supply) needs to be up."""
     if source is not None and rail is not None:
-        return (Sense(Analysis.DC, rail.volts + 1.0, rail.volts + 0.7, source.node, board.ground),)
-    if board.inlet:
-        volts = rail.volts if rail else 3.0
-        return (Sense(Analysis.DC, volts + 1.0, volts + 0.7, board.inlet, board.ground),)
+        return (_above(rail.volts, source.node, board.ground),)
+    if board.inlet and rail is not None:
+        return (_above(rail.volts, board.inlet, board.ground),)
     if board.feed:
-        return (
-            Sense(
-                Analysis.AC,
-                0.6 * sheet.plate.mains_volts,
-                0.5 * sheet.plate.mains_volts,
-                board.feed.live,
-                board.feed.neutral,
-            ),
-        )
+        limits = swing("board supply", sheet.plate.mains_volts)
+        return (Sense(Analysis.AC, *limits, board.feed.live, board.feed.neutral),)
     return ()
+
+
+def _above(volts: float, node: str, ground: str) -> Sense:
+    """What a regulator for these volts asks of what feeds it."""
+    starts, stops = HEADROOM
+    return Sense(Analysis.DC, volts + starts, volts + stops, node, ground)
 
 
 def _strays(sheet: Sheet) -> Iterator[Stray]:

@@ -8,50 +8,17 @@ each round of logic together.
 
 from collections.abc import Sequence
 from concurrent.futures import Executor
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 
-from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, Impedance, States, row_of
-from frostcore.circuit.lowrank import Bases, Changes, Edited, Ports
+from frostcore.circuit.bases import Bases, Ports
+from frostcore.circuit.damage import Damage, damaged
+from frostcore.circuit.element import Analysis
+from frostcore.circuit.lowrank import Changes, Edited
 from frostcore.circuit.settle import ROUNDS, ControlStates, Logic, Settled, analyses
-from frostcore.circuit.solver import Array, Flags, Places, Solved, rows_of
-
-
-@dataclass(frozen=True)
-class Change:
-    """What a fault does to one branch: new states, a state it is forced into, a command that is always
-    there."""
-
-    states: States | None = None
-    forced: str | None = None
-    commanded: bool = False
-
-    def states_of(self, branch: Branch) -> States:
-        """The branch's states under the change."""
-        return branch.states if self.states is None else self.states
-
-    def start_of(self, branch: Branch) -> str:
-        """The state it starts in, and stays in when it is forced."""
-        return branch.start if self.forced is None else self.forced
-
-
-@dataclass(frozen=True)
-class Damage:
-    """What a fault does to a circuit: changes by branch id, and impedances added between nodes (in both
-    analyses)."""
-
-    changes: dict[str, Change] = field(default_factory=dict)
-    bridges: tuple[tuple[str, str, Impedance], ...] = ()
-
-
-HEALTHY = Damage()
-
-
-def differing(one: Circuit, other: Circuit) -> frozenset[str]:
-    """The branches of two circuits of the same topology that are not the same in both."""
-    return frozenset(a.id for a, b in zip(one.branches, other.branches, strict=True) if a is not b and a != b)
+from frostcore.circuit.solver import Flags, Places, Solved, rows_of
+from frostcore.circuit.written import Written
 
 
 class SettledFaults:
@@ -68,8 +35,8 @@ class SettledFaults:
 
         What is the same object in two bases is worked out once.
 
-        All bases are live, or none is.         With a pool, what can be solved beside the caller's own
-        work is, and so is what pairs of rows that will be ``probed`` (P×2) show.
+        All bases are live, or none is. With a pool, what can be solved beside the caller's own work
+        is, and so is what pairs of rows that will be ``probed`` (P×2) show.
         """
         self.bases, self.per_base = tuple(bases), len(damages[0])
         self.analyses, live = analyses(bases[0].circuit), bases[0].circuit.live
@@ -77,7 +44,7 @@ class SettledFaults:
         self._logic = logic = Logic.stack(
             [base.logic if live else bases[0].logic for base in bases]
         )  # with the plug out logic chooses nothing
-        self._written = _Written(bases, damages)
+        self._written = Written(bases, damages)
         self._damages = damages
         self._base_on = np.array(
             [
@@ -226,140 +193,3 @@ def with_fault(base: Settled, damage: Damage) -> Settled:
             for analysis in analyses(broken)
         },
     )
-
-
-class _Written:
-    """All damages' own changes in all bases, written out as arrays.
-
-    What several bases share is written once.
-    """
-
-    def __init__(self, bases: Sequence[Settled], damages: Sequence[Sequence[Damage]]) -> None:
-        first = bases[0].circuit
-        self._columns = {int(place): column for column, place in enumerate(bases[0].logic.places)}
-        self._analyses, self._count = analyses(first), len(bases[0].logic.controls)
-        self._bridges: dict[tuple[int, int], int] = {}
-        self._parts: dict[Analysis, list[list[tuple[complex, ...]]]] = {
-            analysis: [] for analysis in self._analyses
-        }
-        self._flags: dict[str, list[tuple[int, int]]] = {"owned": [], "forced": [], "commanded": []}
-        which = np.empty((len(bases), len(damages[0])), int)
-        which[:] = [self._write(first, damage) for damage in damages[0]]
-        touching: dict[str, list[int]] = {}
-        for fault, damage in enumerate(damages[0]):
-            for identifier in damage.changes:
-                touching.setdefault(identifier, []).append(fault)
-        for scene, base in enumerate(bases[1:], 1):
-            anew = {
-                fault
-                for identifier in differing(first, base.circuit)
-                for fault in touching.get(identifier, ())
-            }
-            if damages[scene] is not damages[0]:
-                anew |= {
-                    fault
-                    for fault, (damage, before) in enumerate(zip(damages[scene], damages[0], strict=True))
-                    if damage is not before
-                }
-            for fault in anew:
-                which[scene, fault] = self._write(base.circuit, damages[scene][fault])
-        self._which = which.ravel()
-        self._sizes, self._first, self._slots, self._column, self._rows = ({} for _ in range(5))
-        for analysis, parts in self._parts.items():
-            sizes = np.array([len(part) for part in parts], int)
-            flat = np.array([change for part in parts for change in part], complex).reshape(-1, 8)
-            self._sizes[analysis], self._first[analysis] = sizes, np.cumsum(sizes) - sizes
-            self._slots[analysis], self._column[analysis] = (
-                flat[:, 0].real.astype(int),
-                flat[:, 1].real.astype(int),
-            )
-            self._rows[analysis] = flat[:, 2:].reshape(-1, 2, 3)
-        self._branches = len(first.branches)
-        self.bridges = np.array(list(self._bridges), int).reshape(-1, 2)
-        self.bridges[self.bridges < 0] = first.topology.size
-
-    @property
-    def branches(self) -> Places:
-        """The branches that any damage changes."""
-        slots = np.concatenate(list(self._slots.values()))
-        return slots[slots < self._branches]
-
-    def _write(self, circuit: Circuit, damage: Damage) -> int:
-        written = len(self._parts[self._analyses[0]])
-        for parts in self._parts.values():
-            parts.append([])
-        omega = circuit.omega
-        for identifier, change in damage.changes.items():
-            place = circuit.branch_index[identifier]
-            branch, column = circuit.branches[place], self._columns.get(place)
-            states = change.states_of(branch)
-            off = on = change.start_of(branch)
-            if column is not None:
-                self._own(written, column, change)
-                if change.forced is None and branch.control:
-                    off, on = branch.control.off, branch.control.on
-            for analysis, parts in self._parts.items():
-                row = row_of(states[off], analysis, omega)
-                parts[-1].append(
-                    (place, column or 0, *row, *(row if on == off else row_of(states[on], analysis, omega)))
-                )
-        self._write_bridges(circuit, damage)
-        return written
-
-    def _own(self, written: int, column: int, change: Change) -> None:
-        """Say that a fault owns a control, and whether it forces or commands it."""
-        self._flags["owned"].append((written, column))
-        if change.forced is not None:
-            self._flags["forced"].append((written, column))
-        if change.commanded:
-            self._flags["commanded"].append((written, column))
-
-    def _write_bridges(self, circuit: Circuit, damage: Damage) -> None:
-        for a, b, impedance in damage.bridges:
-            pair = (circuit.node_index[a], circuit.node_index[b])
-            slot = len(circuit.branches) + self._bridges.setdefault(pair, len(self._bridges))
-            for analysis, parts in self._parts.items():
-                z = impedance.at(analysis, circuit.omega)
-                if z is not None:
-                    parts[-1].append((slot, 0, *(1, z, impedance.emf(analysis)) * 2))
-
-    def flags(self, name: str) -> Flags:
-        """Which controls each fault owns, forces or commands (F×C)."""
-        found = np.zeros((len(self._parts[self._analyses[0]]), self._count), bool)
-        if self._flags[name]:
-            written, column = np.array(self._flags[name]).T
-            found[written, column] = True
-        return found[self._which]
-
-    def of(self, analysis: Analysis, faults: Places, on: Flags) -> tuple[Places, Places, Array]:
-        """(edit, slot, rows) of these faults' own changes, flat, with the controls standing as ``on``
-        says (a row a fault)."""
-        which = self._which[faults]
-        sizes = self._sizes[analysis][which]
-        edit = np.repeat(np.arange(len(faults)), sizes)
-        at = np.repeat(self._first[analysis][which] - (np.cumsum(sizes) - sizes), sizes) + np.arange(
-            len(edit)
-        )
-        side = on[edit, self._column[analysis][at]].astype(int) if self._count else np.zeros(len(edit), int)
-        return edit, self._slots[analysis][at], self._rows[analysis][at, side]
-
-
-def damaged(circuit: Circuit, damage: Damage) -> Circuit:
-    """The circuit with a fault written into its branches, to be solved or exported by itself."""
-    branches = []
-    for branch in circuit.branches:
-        change = damage.changes.get(branch.id)
-        branches.append(_changed(branch, change) if change else branch)
-    for number, (a, b, impedance) in enumerate(damage.bridges):
-        branches.append(
-            Branch(f"fault.{number}", a, b, BranchKind.RESISTOR, "", "fault", {"": impedance}, "")
-        )
-    return replace(circuit, branches=tuple(branches), like=circuit.topology)
-
-
-def _changed(branch: Branch, change: Change) -> Branch:
-    """A branch with a fault's change written into it."""
-    control = None if change.forced is not None else branch.control
-    if control and change.commanded:
-        control = replace(control, signal="")
-    return replace(branch, states=change.states_of(branch), start=change.start_of(branch), control=control)

@@ -7,8 +7,9 @@ from typing import Any
 
 from frostcore.circuit.build import Warmth, build
 from frostcore.circuit.check import check_circuit
+from frostcore.circuit.damage import HEALTHY, Damage
 from frostcore.circuit.element import CircuitError
-from frostcore.circuit.faulted import HEALTHY, Damage, with_fault
+from frostcore.circuit.faulted import with_fault
 from frostcore.circuit.meter import MeterRange, Reading, as_stated, expect, points
 from frostcore.circuit.power import draws
 from frostcore.circuit.settle import Settled, settle

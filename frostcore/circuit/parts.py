@@ -21,29 +21,35 @@ from frostcore.circuit.element import (
     coil,
     motor,
 )
+from frostcore.circuit.figures import (
+    CAPACITOR_SERIES_OHMS,
+    COLD_FILAMENT_SHARE,
+    COMMANDS,
+    CONDUCTOR_TOLERANCE,
+    CONTACT_OHMS,
+    DISPLAY_VOLTS,
+    DISPLAY_WATTS,
+    EXTRA_LOW_VOLTS,
+    IDLE_WATTS,
+    INVERTER_PHASE_OHMS,
+    INVERTER_PHASE_TOLERANCE,
+    INVERTER_VOLTS,
+    LOCKED_TIMES,
+    PHASE_OHMS_REACTIVE,
+    PLUG_LEAD_OHMS,
+    POWER_FACTOR,
+    ROOM_CELSIUS,
+    SEIZED_TIMES,
+    SENSOR_DOUBT_KELVIN,
+    STARTING_AMPERES,
+    SUPPLY_SOURCE_OHMS,
+    SUPPLY_TOLERANCE,
+    TOLERANCES,
+    USUAL_TOLERANCE,
+    swing,
+    usual,
+)
 from frostcore.sheet.model import Component, ComponentKind, Mode, Sheet
-
-CONTACT_OHMS = 0.05
-WIRE_OHMS_PER_METRE = 0.035
-JOINT_OHMS = 0.01
-ROOM_CELSIUS = 20.0
-POWER_FACTOR = {ComponentKind.FAN_AC: 0.6, ComponentKind.COMPRESSOR: 0.75, ComponentKind.AUGER_MOTOR: 0.65}
-LOCKED_TIMES = {ComponentKind.FAN_AC: 1.6, ComponentKind.COMPRESSOR: 5.0, ComponentKind.AUGER_MOTOR: 3.0}
-STARTING_AMPERES = 0.5
-"""Below this in its start winding a compressor does not turn."""
-
-HOT_PTC_OHMS = 15e3
-DC_FAN_STARTS, DC_FAN_STOPS = 0.6, 0.5
-"""A brushless fan starts at this share of its volts, and stops below the other."""
-
-DC_FAN_IDLE_OHMS = 33e3
-TACH_OHMS = 10e3
-"""A turning fan's open-collector output, open half of the time, drawn as the resistance that gives its
-pull-up's mean."""
-
-SPEED_INPUT_OHMS = 47e3
-INVERTER_VOLTS = 38.0
-"""Phase volts an inverter gives its compressor at middle speed."""
 
 
 @dataclass(frozen=True)
@@ -97,8 +103,9 @@ def need(component: Component, name: str) -> float:
 
 
 def tolerance(component: Component) -> float:
-    """The component's tolerance, else the usual tenth."""
-    return 0.1 if component.nominal.tolerance is None else component.nominal.tolerance
+    """The component's tolerance, else the usual one."""
+    given = component.nominal.tolerance
+    return USUAL_TOLERANCE if given is None else given
 
 
 def _branch(  # noqa: PLR0913 -- a branch has that many properties
@@ -129,7 +136,7 @@ def _branch(  # noqa: PLR0913 -- a branch has that many properties
 
 
 def _contact(ohms: float = CONTACT_OHMS) -> States:
-    return {"closed": Impedance(ohms, tolerance=0.5), "open": None}
+    return {"closed": Impedance(ohms, tolerance=CONDUCTOR_TOLERANCE), "open": None}
 
 
 def heater(scene: Scene, component: Component) -> Iterator[Branch]:
@@ -171,13 +178,15 @@ def door_switch(scene: Scene, component: Component) -> Iterator[Branch]:
 
 
 def thermistor(scene: Scene, component: Component) -> Iterator[Branch]:
-    """The sensor's curve at the temperature of its place; three kelvin of doubt ride in its tolerance."""
+    """The sensor's curve at the temperature of its place; the doubt about that rides in its tolerance."""
     sensor = next((item for item in scene.sheet.sensors if item.component == component.id), None)
     if sensor is None:
         return
     curve, celsius = scene.sheet.curve(sensor), scene.celsius(component)
     low, high = curve.domain
-    ohms, around = curve.ohms([min(max(value, low), high) for value in (celsius, celsius - 3.0)]).tolist()
+    ohms, around = curve.ohms(
+        [min(max(value, low), high) for value in (celsius, celsius - SENSOR_DOUBT_KELVIN)]
+    ).tolist()
     doubt = sensor.working_tolerance + abs(around / ohms - 1)
     yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, {"": Impedance(ohms, tolerance=doubt)}, "")
 
@@ -196,7 +205,7 @@ def fan_ac(scene: Scene, component: Component) -> Iterator[Branch]:
         "running": running,
     }
     sense = Sense(
-        Analysis.AC, 0.6 * rated, 0.4 * rated, scene.node(component, "1"), scene.node(component, "2")
+        Analysis.AC, *swing("motor on mains", rated), scene.node(component, "1"), scene.node(component, "2")
     )
     yield _branch(
         scene,
@@ -219,7 +228,7 @@ def valve(scene: Scene, component: Component) -> Iterator[Branch]:
     watts = component.nominal.watts
     impedance = (
         coil(ohms, watts, rated, scene.omega, within)
-        if rated > 60 and watts
+        if rated > EXTRA_LOW_VOLTS and watts
         else Impedance(ohms, tolerance=within)
     )
     yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, {"": impedance}, "")
@@ -232,27 +241,27 @@ def fan_dc(scene: Scene, component: Component) -> Iterator[Branch]:
     """
     volts, watts = need(component, "volts"), need(component, "watts")
     plus, minus = scene.node(component, "plus"), scene.node(component, "minus")
-    senses = [Sense(Analysis.DC, DC_FAN_STARTS * volts, DC_FAN_STOPS * volts, plus, minus)]
+    senses = [Sense(Analysis.DC, *swing("fan on a rail", volts), plus, minus)]
     if scene.has(component, "speed"):
-        senses.append(Sense(Analysis.DC, 1.0, 0.8, scene.node(component, "speed"), minus))
+        senses.append(Sense(Analysis.DC, *COMMANDS["speed"], scene.node(component, "speed"), minus))
         yield _branch(
             scene,
             component,
             ("speed", "minus"),
             BranchKind.RESISTOR,
-            {"": Impedance(SPEED_INPUT_OHMS, tolerance=0.3)},
+            {"": usual("speed input")},
             "",
             sub="speed",
         )
     turning = Control("turning", "at rest", senses=tuple(senses))
     states: States = {
-        "at rest": Impedance(DC_FAN_IDLE_OHMS, tolerance=0.6),
-        "turning": Impedance(volts**2 / watts, tolerance=0.2),
-        "seized": Impedance(volts**2 / watts / 2.2, tolerance=0.3),
+        "at rest": usual("fan at rest"),
+        "turning": Impedance(volts**2 / watts, tolerance=TOLERANCES["fan, turning"]),
+        "seized": Impedance(volts**2 / watts / SEIZED_TIMES, tolerance=TOLERANCES["fan, seized"]),
     }
     yield _branch(scene, component, ("plus", "minus"), BranchKind.LOAD, states, "at rest", control=turning)
     if scene.has(component, "tach"):
-        pulses: States = {"still": None, "pulses": Impedance(TACH_OHMS, tolerance=0.2)}
+        pulses: States = {"still": None, "pulses": usual("tachometer")}
         yield _branch(
             scene,
             component,
@@ -275,7 +284,7 @@ def compressor(scene: Scene, component: Component) -> Iterator[Branch]:
                 component,
                 (phase, "star"),
                 BranchKind.LOAD,
-                {"": Impedance(half, 35.0 / scene.omega, tolerance=tolerance(component))},
+                {"": Impedance(half, PHASE_OHMS_REACTIVE / scene.omega, tolerance=tolerance(component))},
                 "",
                 sub=phase,
             )
@@ -293,7 +302,7 @@ def compressor(scene: Scene, component: Component) -> Iterator[Branch]:
     still = Impedance(ohms, math.sqrt(max(locked**2 - ohms**2, 0.0)) / scene.omega, tolerance=within)
     run, common = scene.node(component, "run"), scene.node(component, "common")
     senses = (
-        Sense(Analysis.AC, 0.6 * rated, 0.45 * rated, run, common),
+        Sense(Analysis.AC, *swing("compressor", rated), run, common),
         Sense(Analysis.AC, STARTING_AMPERES, 0.0, branch=f"{component.id}.start"),
     )
     control = Control("running", "standstill", senses=senses, restarts=True)
@@ -321,10 +330,12 @@ def compressor(scene: Scene, component: Component) -> Iterator[Branch]:
 def start_device(scene: Scene, component: Component) -> Iterator[Branch]:
     """A PTC: cold a few tens of ohms, hot after the start."""
     a, b = scene.node(component, "1"), scene.node(component, "2")
-    control = Control("hot", "cold", senses=(Sense(Analysis.AC, 25.0, 25.0, a, b),), restarts=True)
+    control = Control(
+        "hot", "cold", senses=(Sense(Analysis.AC, *COMMANDS["start device"], a, b),), restarts=True
+    )
     states: States = {
         "cold": Impedance(need(component, "ohms"), tolerance=tolerance(component)),
-        "hot": Impedance(HOT_PTC_OHMS, tolerance=0.4),
+        "hot": usual("PTC, hot"),
     }
     yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, states, "cold", control=control)
 
@@ -354,7 +365,11 @@ def run_capacitor(scene: Scene, component: Component) -> Iterator[Branch]:
         component,
         ("1", "2"),
         BranchKind.LOAD,
-        {"": Impedance(0.5, farads=need(component, "farads"), tolerance=tolerance(component))},
+        {
+            "": Impedance(
+                CAPACITOR_SERIES_OHMS, farads=need(component, "farads"), tolerance=tolerance(component)
+            )
+        },
         "",
     )
 
@@ -384,20 +399,23 @@ def damper(scene: Scene, component: Component) -> Iterator[Branch]:
 
 
 def lamp(scene: Scene, component: Component) -> Iterator[Branch]:
-    """A filament on mains (a tenth of its hot resistance when cold), diodes on a rail (which tell an
-    ohmmeter little)."""
+    """A filament on mains (much lower when cold), diodes on a rail (which tell an ohmmeter little)."""
     volts, watts = need(component, "volts"), need(component, "watts")
-    a, b = ("1", "2") if volts > 60 else ("plus", "minus")
+    filament = volts > EXTRA_LOW_VOLTS
+    a, b = ("1", "2") if filament else ("plus", "minus")
     lit = volts**2 / watts
-    dark = component.nominal.ohms or (lit / 10 if volts > 60 else 22e3)
+    dark = Impedance(
+        component.nominal.ohms or lit * COLD_FILAMENT_SHARE, tolerance=TOLERANCES["filament, cold"]
+    )
+    if not filament and component.nominal.ohms is None:
+        dark = usual("diodes, dark")
     sense = Sense(
-        Analysis.AC if volts > 60 else Analysis.DC,
-        0.6 * volts,
-        0.4 * volts,
+        Analysis.AC if filament else Analysis.DC,
+        *swing("lamp", volts),
         scene.node(component, a),
         scene.node(component, b),
     )
-    states: States = {"dark": Impedance(dark, tolerance=0.4), "lit": Impedance(lit, tolerance=0.1)}
+    states: States = {"dark": dark, "lit": Impedance(lit, tolerance=TOLERANCES["lamp, lit"])}
     yield _branch(
         scene,
         component,
@@ -416,7 +434,7 @@ def module(scene: Scene, component: Component) -> Iterator[Branch]:
     """
     volts, within = need(component, "volts"), tolerance(component)
     sense = Sense(
-        Analysis.DC, 0.3 * volts, 0.3 * volts, scene.node(component, "plus"), scene.node(component, "minus")
+        Analysis.DC, *swing("module", volts), scene.node(component, "plus"), scene.node(component, "minus")
     )
     states: States = {
         "at rest": Impedance(need(component, "ohms"), tolerance=within),
@@ -451,7 +469,7 @@ def potentiometer(scene: Scene, component: Component) -> Iterator[Branch]:
         component,
         ("track", "wiper"),
         BranchKind.CONTACT,
-        {"": Impedance(5.0, tolerance=0.5)},
+        {"": usual("potentiometer's wiper")},
         "",
         sub="wiper",
     )
@@ -485,13 +503,13 @@ def display(scene: Scene, component: Component) -> Iterator[Branch]:
     """A small load on its rail, with a data line that idles high."""
     if not scene.has(component, "plus"):
         return
-    volts, watts = component.nominal.volts or 5.0, component.nominal.watts or 0.8
+    volts, watts = component.nominal.volts or DISPLAY_VOLTS, component.nominal.watts or DISPLAY_WATTS
     yield _branch(
         scene,
         component,
         ("plus", "minus"),
         BranchKind.LOAD,
-        {"": Impedance(volts**2 / watts, tolerance=0.3)},
+        {"": Impedance(volts**2 / watts, tolerance=TOLERANCES["display"])},
         "",
     )
     if scene.has(component, "data"):
@@ -500,10 +518,15 @@ def display(scene: Scene, component: Component) -> Iterator[Branch]:
             component,
             ("data", "minus"),
             BranchKind.RESISTOR,
-            {"": Impedance(100e3, tolerance=0.3)},
+            {"": usual("display's data line")},
             "",
             sub="data",
         )
+
+
+def _idling(name: str, scene: Scene) -> Impedance:
+    """Electronics at mains that do nothing else."""
+    return Impedance(scene.volts**2 / IDLE_WATTS[name], tolerance=TOLERANCES["idling electronics"])
 
 
 def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
@@ -513,16 +536,19 @@ def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
         ``watts`` is what it draws while it drives the compressor.
     """
     live, neutral, command, back = (scene.node(component, name) for name in ("l", "n", "command", "return"))
-    mains = Sense(Analysis.AC, 0.7 * scene.volts, 0.6 * scene.volts, live, neutral)
-    both = (mains, Sense(Analysis.DC, 2.2, 1.8, command, back))
+    mains = Sense(Analysis.AC, *swing("inverter", scene.volts), live, neutral)
+    both = (mains, Sense(Analysis.DC, *COMMANDS["inverter"], command, back))
     on = Control("on", "off", senses=(mains,))
     drives = Control("on", "off", senses=both)
     idle: States = {
-        "off": Impedance(470e3, tolerance=0.3),
-        "on": Impedance(scene.volts**2 / 2.5, tolerance=0.3),
+        "off": usual("inverter's input, off"),
+        "on": _idling("inverter", scene),
     }
     yield _branch(scene, component, ("l", "n"), BranchKind.LOAD, idle, "off", sub="supply", control=on)
-    draw: States = {"off": None, "on": Impedance(scene.volts**2 / need(component, "watts"), tolerance=0.4)}
+    draw: States = {
+        "off": None,
+        "on": Impedance(scene.volts**2 / need(component, "watts"), tolerance=TOLERANCES["inverter, driving"]),
+    }
     # What feeds the phases is seen at the phases, and no lead reaches the bus.
     yield _branch(
         scene, component, ("l", "n"), BranchKind.LOAD, draw, "off", sub="drive", control=drives, traced=False
@@ -532,7 +558,7 @@ def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
         component,
         ("command", "return"),
         BranchKind.LOAD,
-        {"": Impedance(1500.0, tolerance=0.2)},
+        {"": usual("inverter's command input")},
         "",
         sub="command",
     )
@@ -541,7 +567,7 @@ def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
         component,
         ("bus", "n"),
         BranchKind.RESISTOR,
-        {"": Impedance(220e3, tolerance=0.3)},
+        {"": usual("inverter's bus")},
         "",
         sub="bus",
         traced=False,
@@ -550,8 +576,13 @@ def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
         angle = -2 * math.pi * turn / 3
         given = INVERTER_VOLTS * complex(math.cos(angle), math.sin(angle))
         states: States = {
-            "off": Impedance(1e6, tolerance=0.5),
-            "on": Impedance(0.4, ac_volts=given, tolerance=0.5, source_tolerance=0.4),
+            "off": usual("inverter's phase, off"),
+            "on": Impedance(
+                INVERTER_PHASE_OHMS,
+                ac_volts=given,
+                tolerance=TOLERANCES["source"],
+                source_tolerance=INVERTER_PHASE_TOLERANCE,
+            ),
         }
         yield _branch(
             scene, component, (phase, "bus"), BranchKind.SOURCE, states, "off", sub=phase, control=drives
@@ -562,17 +593,22 @@ def power_supply(scene: Scene, component: Component) -> Iterator[Branch]:
     """Mains in, a rail out."""
     live, neutral = scene.node(component, "l"), scene.node(component, "n")
     fed = Control(
-        "on", "off", senses=(Sense(Analysis.AC, 0.6 * scene.volts, 0.5 * scene.volts, live, neutral),)
+        "on", "off", senses=(Sense(Analysis.AC, *swing("power supply", scene.volts), live, neutral),)
     )
     idle: States = {
-        "off": Impedance(680e3, tolerance=0.3),
-        "on": Impedance(scene.volts**2 / 2.0, tolerance=0.3),
+        "off": usual("power supply's input, off"),
+        "on": _idling("power supply", scene),
     }
     yield _branch(scene, component, ("l", "n"), BranchKind.LOAD, idle, "off", sub="input", control=fed)
     volts = need(component, "volts")
     rail: States = {
-        "off": Impedance(1000.0, tolerance=0.5),
-        "on": Impedance(0.06, dc_volts=volts, tolerance=0.5, source_tolerance=0.04),
+        "off": usual("power supply's output, off"),
+        "on": Impedance(
+            SUPPLY_SOURCE_OHMS,
+            dc_volts=volts,
+            tolerance=TOLERANCES["source"],
+            source_tolerance=SUPPLY_TOLERANCE,
+        ),
     }
     yield _branch(
         scene, component, ("plus", "minus"), BranchKind.SOURCE, rail, "off", sub="output", control=fed
@@ -590,7 +626,7 @@ def plug(scene: Scene, component: Component) -> Iterator[Branch]:
             BranchKind.WIRE,
             component.id,
             f"{component.name}, {pin.upper()}",
-            _contact(0.08),
+            _contact(PLUG_LEAD_OHMS),
             "closed",
         )
 

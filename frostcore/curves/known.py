@@ -45,12 +45,18 @@ GENERIC_OHMS = (
     100000,
 )
 GENERIC_BETAS = (3435, 3650, 3950)
+ID_LENGTH = 12
+"""So many digits of a curve's digest name it."""
 
 
 @dataclass(frozen=True)
 class KnownCurve:
-    """A curve with the name people know it by; ``source`` is a sheet's title, or ``generic``."""
+    """A curve with the name people know it by; ``source`` is a sheet's title, or ``generic``.
 
+    ``id`` stands for what the curve says, so that an address that names it never comes to mean another.
+    """
+
+    id: str
     name: str
     curve: Curve
     source: str
@@ -70,7 +76,12 @@ class KnownCurve:
 def generic_families() -> tuple[KnownCurve, ...]:
     """The usual NTC thermistors, every R25 with every Beta."""
     return tuple(
-        KnownCurve(f"NTC {format_ohms(ohms)} at 25 °C, B {beta} K", BetaCurve(ohms, beta), "generic")
+        KnownCurve(
+            f"ntc-{ohms}-{beta}",
+            f"NTC {format_ohms(ohms)} at 25 °C, B {beta} K",
+            BetaCurve(ohms, beta),
+            "generic",
+        )
         for ohms in GENERIC_OHMS
         for beta in GENERIC_BETAS
     )
@@ -81,11 +92,11 @@ def curves_of(sheets: Iterable[Sheet]) -> tuple[KnownCurve, ...]:
     known: dict[str, KnownCurve] = {}
     for sheet in sheets:
         for name, given in sheet.curves.items():
-            key = document.canonical(document.write(given))
+            key = document.digest(document.write(given))[:ID_LENGTH]
             if key not in known:
                 users = [sheet.sensor_name(item).lower() for item in sheet.sensors if item.curve == name]
                 title = f"{sheet.title}: {', '.join(users) or name}"
-                known[key] = KnownCurve(title, given.curve(), sheet.title)
+                known[key] = KnownCurve(key, title, given.curve(), sheet.title)
     return tuple(known.values())
 
 

@@ -3,8 +3,8 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
+from frostcore.circuit.damage import Change, Damage
 from frostcore.circuit.element import Circuit, Impedance, States
-from frostcore.circuit.faulted import Change, Damage
 
 
 @dataclass(frozen=True)

@@ -12,14 +12,16 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from frostcore.circuit.bases import Ports
 from frostcore.circuit.build import Builder, build, with_pulled
+from frostcore.circuit.damage import Damage
 from frostcore.circuit.element import Analysis, Circuit
-from frostcore.circuit.faulted import Damage, SettledFaults, differing
-from frostcore.circuit.lowrank import Ports
+from frostcore.circuit.faulted import SettledFaults
 from frostcore.circuit.meter import METER_OHMS, OPEN_OHMS, MeterRange, node_of
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.solver import Array, Places
 from frostcore.circuit.trace import probes
+from frostcore.circuit.written import differing
 from frostcore.faults.edits import Act, Bridged, damage
 from frostcore.faults.known import Fault
 from frostcore.sheet.model import Sheet

@@ -8,8 +8,9 @@ from pathlib import Path
 import numpy as np
 
 from frostcore.circuit.build import build
+from frostcore.circuit.damage import Damage
 from frostcore.circuit.element import Analysis
-from frostcore.circuit.faulted import Damage, SettledFaults, with_fault
+from frostcore.circuit.faulted import SettledFaults, with_fault
 from frostcore.circuit.meter import MeterRange, points
 from frostcore.circuit.netlist import meter_branches, netlist
 from frostcore.circuit.settle import settle

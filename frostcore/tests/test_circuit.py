@@ -9,10 +9,11 @@ import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from frostcore.circuit.bases import Ports
 from frostcore.circuit.build import build
+from frostcore.circuit.damage import Change, Damage, damaged
 from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, CircuitError, Impedance, Stray
-from frostcore.circuit.faulted import Change, Damage, SettledFaults, damaged, with_fault
-from frostcore.circuit.lowrank import Ports
+from frostcore.circuit.faulted import SettledFaults, with_fault
 from frostcore.circuit.meter import MeterRange, Points, expect, plug_watts, points
 from frostcore.circuit.power import draws, judge_plug
 from frostcore.circuit.settle import Settled, settle

@@ -6,7 +6,8 @@ from dataclasses import replace
 
 from frostcore.circuit.build import build
 from frostcore.circuit.meter import MeterRange
-from frostcore.circuit.parts import Scene
+from frostcore.circuit.parts import PARTS, Scene
+from frostcore.sheet.model import ComponentKind, Nominal
 from frostcore.tests.demo_sheets import demo_sheet
 from frostcore.tests.test_circuit import reading
 
@@ -131,6 +132,122 @@ class Motors(Case):
             self.assertAlmostEqual(abs(phase), 38.0, places=9)
         self.assertAlmostEqual(abs(sum(phases)), 0.0, places=9)
         self.assertAlmostEqual(abs(phases[0] - phases[1]), 38.0 * 3**0.5, places=9)
+
+
+class Table(Case):
+    """Figures that no sheet gives, on the built circuits: (unit, branch, state, ohms, tolerance, and of a
+    source how far its volts may be off)."""
+
+    IMPEDANCES = (
+        ("Tarnbeck TB-34", "wall", "in", 0.35, 0.5, 0.06),
+        ("Tarnbeck TB-34", "wall.bond", "in", 0.4, 0.5, 0.0),
+        ("Tarnbeck TB-34", "plug.l", "closed", 0.08, 0.5, 0.0),
+        ("Tarnbeck TB-34", "board.ground", "", 1e6, 0.2, 0.0),
+        ("Tarnbeck TB-34", "board.feed", "off", 680e3, 0.3, 0.0),
+        ("Tarnbeck TB-34", "board.pullup_fridge", "", 10e3, 0.01, 0.0),
+        ("Calvane CV-24", "power_supply.input", "off", 680e3, 0.3, 0.0),
+        ("Calvane CV-24", "power_supply.input", "on", 230**2 / 2.0, 0.3, 0.0),
+        ("Calvane CV-24", "power_supply.output", "off", 1e3, 0.5, 0.0),
+        ("Calvane CV-24", "power_supply.output", "on", 0.06, 0.5, 0.04),
+        ("Calvane CV-24", "display", "", 5**2 / 0.4, 0.3, 0.0),
+        ("Calvane CV-24", "display.data", "", 100e3, 0.3, 0.0),
+        ("Calvane CV-24", "cabinet_lamp", "dark", 22e3, 0.4, 0.0),
+        ("Calvane CV-24", "cabinet_lamp", "lit", 144.0, 0.1, 0.0),
+        ("Calvane CV-24", "upper_zone_fan", "at rest", 33e3, 0.6, 0.0),
+        ("Calvane CV-24", "upper_zone_fan", "turning", 120.0, 0.2, 0.0),
+        ("Calvane CV-24", "upper_zone_fan", "seized", 120 / 2.2, 0.3, 0.0),
+        ("Calvane CV-24", "upper_board.q_lamp", "closed", 0.12, 0.5, 0.0),
+        ("Calvane CV-24", "upper_board.upper_5v", "off", 4.7e3, 0.5, 0.0),
+        ("Fennick FK-18", "fridge_lamp", "dark", 230**2 / 15 / 10, 0.4, 0.0),
+        ("Fennick FK-18", "fridge_lamp", "lit", 230**2 / 15, 0.1, 0.0),
+        ("Fennick FK-18", "left_pot.wiper", "", 5.0, 0.5, 0.0),
+        ("Fennick FK-18", "start_ptc", "hot", 15e3, 0.4, 0.0),
+        ("Ondrel OR-620", "inverter.supply", "off", 470e3, 0.3, 0.0),
+        ("Ondrel OR-620", "inverter.supply", "on", 120**2 / 2.5, 0.3, 0.0),
+        ("Ondrel OR-620", "inverter.drive", "on", 120**2 / 95, 0.4, 0.0),
+        ("Ondrel OR-620", "inverter.command", "", 1.5e3, 0.2, 0.0),
+        ("Ondrel OR-620", "inverter.bus", "", 220e3, 0.3, 0.0),
+        ("Ondrel OR-620", "inverter.u", "off", 1e6, 0.5, 0.0),
+        ("Ondrel OR-620", "inverter.u", "on", 0.4, 0.5, 0.4),
+        ("Ondrel OR-620", "fridge_fan.speed", "", 47e3, 0.3, 0.0),
+        ("Ondrel OR-620", "fridge_fan.tach", "pulses", 10e3, 0.2, 0.0),
+        ("Ondrel OR-620", "board.inverter_pulses", "on", 330.0, 0.1, 0.1),
+    )
+    SENSES = (
+        ("Calvane CV-24", "power_supply.input", 0, 0.6 * 230, 0.5 * 230),
+        ("Calvane CV-24", "upper_module", 0, 0.3 * 12, 0.3 * 12),
+        ("Calvane CV-24", "cabinet_lamp", 0, 0.6 * 12, 0.4 * 12),
+        ("Calvane CV-24", "upper_board.upper_5v", 0, 5 + 1.0, 5 + 0.7),
+        ("Calvane CV-24", "upper_board.q_lamp", 0, 0.85 * 5, 0.80 * 5),
+        ("Fennick FK-18", "compressor.run", 0, 0.6 * 230, 0.45 * 230),
+        ("Fennick FK-18", "compressor.run", 1, 0.5, 0.0),
+        ("Fennick FK-18", "start_ptc", 0, 25, 25),
+        ("Fennick FK-18", "evaporator_fan", 0, 0.6 * 230, 0.4 * 230),
+        ("Fennick FK-18", "zone_board.feed", 0, 0.6 * 230, 0.5 * 230),
+        ("Ondrel OR-620", "inverter.supply", 0, 0.7 * 120, 0.6 * 120),
+        ("Ondrel OR-620", "inverter.u", 1, 2.2, 1.8),
+        ("Ondrel OR-620", "fridge_fan", 0, 0.6 * 13, 0.5 * 13),
+        ("Ondrel OR-620", "fridge_fan", 1, 1.0, 0.8),
+        ("Ondrel OR-620", "board.k_defrost", 1, 0.7 * 13, 0.65 * 13),
+    )
+
+    def test_ohms_and_how_far_they_may_be_off(self):
+        for title, name, state, ohms, tolerance, source in self.IMPEDANCES:
+            with self.subTest(unit=title, branch=name, state=state):
+                found = self.branch(demo_sheet(title), name).states[state]
+                self.assertAlmostEqual(found.ohms / ohms, 1, places=9)
+                self.assertEqual((found.tolerance, found.source_tolerance), (tolerance, source))
+
+    def test_what_starts_and_stops_them(self):
+        for title, name, number, rises, holds in self.SENSES:
+            with self.subTest(unit=title, branch=name, sense=number):
+                found = self.branch(demo_sheet(title), name).control.senses[number]
+                self.assertAlmostEqual(found.rises, rises, places=9)
+                self.assertAlmostEqual(found.holds, holds, places=9)
+
+    def test_one_phase_of_an_inverters_compressor_has_35_ohms_of_reactance(self):
+        self.assertAlmostEqual(self.z(OR, "compressor.u", "").imag, 35.0, places=9)
+
+
+class Rated(Case):
+    """What a part's rating decides."""
+
+    def made(self, component, sheet=TB):
+        scene = Scene(sheet, sheet.modes[0], frozenset())
+        return list(PARTS[component.kind](scene, component))
+
+    def part(self, kind, **nominal):
+        return replace(TB.component("defrost_heater"), kind=kind, nominal=Nominal(**nominal))
+
+    def test_a_lamp_of_60_volts_is_diodes_and_of_61_a_filament(self):
+        for volts, ohms in ((60, 22e3), (61, 61**2 / 15 / 10)):
+            lamp = self.made(self.part(ComponentKind.LAMP, volts=volts, watts=15))[0]
+            self.assertAlmostEqual(lamp.states["dark"].ohms, ohms)
+
+    def test_a_valve_of_60_volts_is_its_resistance_and_of_61_a_coil(self):
+        for volts, coil in ((60, False), (61, True)):
+            valve = self.made(self.part(ComponentKind.VALVE, volts=volts, watts=10, ohms=90))[0]
+            self.assertEqual(valve.states[""].henries > 0, coil)
+
+    def test_a_part_without_a_tolerance_has_a_tenth(self):
+        heater = self.made(self.part(ComponentKind.HEATER, ohms=300))[0]
+        self.assertEqual(heater.states[""].tolerance, 0.1)
+
+    def test_a_run_capacitor_has_half_an_ohm_in_series(self):
+        capacitor = self.made(self.part(ComponentKind.RUN_CAPACITOR, farads=4e-6))[0]
+        self.assertEqual(capacitor.states[""].ohms, 0.5)
+
+    def test_a_display_without_a_rating_takes_0_8_watts_at_5_volts(self):
+        bare = replace(self.part(ComponentKind.DISPLAY), terminals={"plus": "a", "minus": "b"})
+        self.assertAlmostEqual(self.made(bare)[0].states[""].ohms, 25 / 0.8)
+
+    def test_a_sensors_place_may_be_3_kelvin_off(self):
+        sensor = next(item for item in TB.sensors if item.component == "fridge_sensor")
+        part, scene = TB.component("fridge_sensor"), Scene(TB, TB.modes[0], frozenset())
+        celsius = scene.celsius(part)
+        ohms, colder = TB.curve(sensor).ohms([celsius, celsius - 3.0]).tolist()
+        found = self.made(part)[0].states[""]
+        self.assertAlmostEqual(found.tolerance, sensor.working_tolerance + colder / ohms - 1, places=9)
 
 
 if __name__ == "__main__":

@@ -248,7 +248,7 @@ class KindsOfError(unittest.TestCase):
         other = BetaCurve(6500, 3650)
         readings = self.points(22, 0, -18, curve=other)
         for source, cost in (("Another unit", 4), ("generic", 6)):
-            known = KnownCurve("other", other, source)
+            known = KnownCurve("other", "other", other, source)
             found = self.cost(readings, ErrorKind.SCALE, ErrorKind.SHIFTED_CURVE, (known,))
             self.assertAlmostEqual(found, 8 - cost, delta=0.01, msg=source)
 

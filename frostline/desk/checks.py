@@ -100,7 +100,13 @@ class SensorCheck(FrostForm):
     """A sensor's points against a known curve, a pasted table, or none."""
 
     name, title, template = "sensor", "Sensor", "desk/check_sensor.html"
-    curve = forms.ChoiceField(label="Curve", required=False)
+    curve = forms.ChoiceField(
+        label="Curve",
+        required=False,
+        error_messages={
+            "invalid_choice": "No sheet has this curve any more: it went, or was corrected. Choose it anew."
+        },
+    )
     table = forms.CharField(
         label="or paste a table",
         required=False,
@@ -126,7 +132,7 @@ class SensorCheck(FrostForm):
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self.known = {f"c{index}": known for index, known in enumerate(sensing.known_curves())}
+        self.known = {known.id: known for known in sensing.known_curves()}
         self.fields["curve"].choices = [
             ("", "not known: find it"),
             *((key, known.name) for key, known in self.known.items()),

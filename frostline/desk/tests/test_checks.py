@@ -83,6 +83,17 @@ class QuickChecks(fixtures.PageCase):
         self.assertContains(page, "Resistance in series")
         self.assertContains(page, "File it into a call")
 
+    def test_an_address_names_a_curve_by_what_it_says(self):
+        before = {known.id: known.curve for _, known in self.known()}
+        fixtures.publish("ondrel-or-620", User.objects.get(role="lead"))
+        after = {known.id: known.curve for _, known in self.known()}
+        self.assertGreater(len(after), len(before))
+        for name, curve in before.items():
+            self.assertEqual(after[name], curve)
+        gone = self.check("sensor", curve="c6", ohms1="8k66", celsius1="22C")
+        self.assertContains(gone, "No sheet has this curve any more")
+        self.assertContains(gone, "8k66")
+
     def known(self):
         return SensorCheck().known.items()
 

@@ -1,0 +1,149 @@
+"""The electrical figures of parts where no sheet gives them, as the field has them.
+
+One place, so that a figure is told once and can be doubted by name (``bin/mutate`` changes each in turn).
+"""
+
+from frostcore.circuit.element import Impedance
+from frostcore.sheet.model import ComponentKind
+
+Swing = tuple[float, float]
+"""At or above the first something starts; once started, it stops below the second."""
+
+# The house.
+
+WALL_OHMS = 0.35
+"""The house's own loop resistance."""
+
+MAINS_TOLERANCE = 0.06
+BOND_OHMS = 0.4
+"""Neutral's bond to earth, as the outlet sees it."""
+
+# Conductors.
+
+PLUG_LEAD_OHMS = 0.08
+CONTACT_OHMS = 0.05
+WIRE_OHMS_PER_METRE = 0.035
+WIRE_FARADS_PER_METRE = 60e-12
+JOINT_OHMS = 0.01
+CONDUCTOR_TOLERANCE = 0.5
+"""Nobody rates a wire, a joint or a contact: half up and down."""
+
+USUAL_TOLERANCE = 0.1
+"""Of a part whose sheet gives none."""
+
+# Places and sensors.
+
+ROOM_CELSIUS = 20.0
+SENSOR_DOUBT_KELVIN = 3.0
+"""How far a sensor's place may be from what the mode says."""
+
+# Motors.
+
+EXTRA_LOW_VOLTS = 60.0
+"""A coil or lamp rated above this hangs on the mains."""
+
+POWER_FACTOR = {ComponentKind.FAN_AC: 0.6, ComponentKind.COMPRESSOR: 0.75, ComponentKind.AUGER_MOTOR: 0.65}
+LOCKED_TIMES = {ComponentKind.FAN_AC: 1.6, ComponentKind.COMPRESSOR: 5.0, ComponentKind.AUGER_MOTOR: 3.0}
+"""A locked rotor's current as a multiple of the running one."""
+
+STARTING_AMPERES = 0.5
+"""Below this in its start winding a compressor does not turn."""
+
+SEIZED_TIMES = 2.2
+"""A seized brushless fan's current as a multiple of the turning one."""
+
+PHASE_OHMS_REACTIVE = 35.0
+"""One phase of an inverter's compressor, j ohms at mains frequency."""
+
+INVERTER_VOLTS = 38.0
+"""Phase volts an inverter gives its compressor at middle speed."""
+
+COLD_FILAMENT_SHARE = 0.1
+"""Of a lamp's hot resistance."""
+
+CAPACITOR_SERIES_OHMS = 0.5
+INVERTER_PHASE_OHMS, INVERTER_PHASE_TOLERANCE = 0.4, 0.4
+SUPPLY_SOURCE_OHMS, SUPPLY_TOLERANCE = 0.06, 0.04
+
+STARTS: dict[str, Swing] = {
+    "board supply": (0.6, 0.5),
+    "compressor": (0.6, 0.45),
+    "fan on a rail": (0.6, 0.5),
+    "inverter": (0.7, 0.6),
+    "lamp": (0.6, 0.4),
+    "module": (0.3, 0.3),
+    "motor on mains": (0.6, 0.4),
+    "power supply": (0.6, 0.5),
+}
+"""What starts, and stops, at these shares of its rated volts."""
+
+COMMANDS: dict[str, Swing] = {"inverter": (2.2, 1.8), "speed": (1.0, 0.8), "start device": (25.0, 25.0)}
+"""The volts at which a command is taken, and at which a PTC heats up and lets go of its winding."""
+
+# Electronics: (ohms, tolerance).
+
+ELECTRONICS: dict[str, tuple[float, float]] = {
+    "potentiometer's wiper": (5.0, 0.5),
+    "display's data line": (100e3, 0.3),
+    "diodes, dark": (22e3, 0.4),
+    "fan at rest": (33e3, 0.6),
+    "inverter's bus": (220e3, 0.3),
+    "inverter's command input": (1500.0, 0.2),
+    "inverter's input, off": (470e3, 0.3),
+    "inverter's phase, off": (1e6, 0.5),
+    "power supply's input, off": (680e3, 0.3),
+    "power supply's output, off": (1000.0, 0.5),
+    "PTC, hot": (15e3, 0.4),
+    "speed input": (47e3, 0.3),
+    "tachometer": (10e3, 0.2),
+}
+"""A turning fan's tachometer is an open-collector output, open half of the time, drawn as the resistance
+that gives its pull-up's mean."""
+
+IDLE_WATTS = {"inverter": 2.5, "power supply": 2.0}
+DISPLAY_VOLTS, DISPLAY_WATTS = 5.0, 0.8
+TOLERANCES = {
+    "board's input": 0.3,
+    "display": 0.3,
+    "drive": 0.1,
+    "filament, cold": 0.4,
+    "idling electronics": 0.3,
+    "inverter, driving": 0.4,
+    "lamp, lit": 0.1,
+    "fan, seized": 0.3,
+    "fan, turning": 0.2,
+    "ground": 0.2,
+    "pull-up": 0.01,
+    "source": 0.5,
+}
+
+# Boards.
+
+STRAY_FARADS = {"relay": 220e-12, "triac": 10e-9, "transistor": 0.0}
+"""Across an open switch: a relay's contact with the live wires beside its own, a triac's snubber."""
+
+SWITCH_OHMS = {"relay": 0.03, "triac": 0.6, "transistor": 0.12}
+GROUND_OHMS, GROUND_FARADS = 1e6, 2.2e-9
+"""What ties a board's low-voltage ground to the chassis: a discharge resistor and an interference
+capacitor."""
+
+LOGIC_SHARE, RELAY_SHARE = 0.85, 0.7
+"""A board's logic runs from this share of its lowest rail, a relay pulls in from that of the highest."""
+
+DROP_OUT_SHARE = 0.05
+"""So much lower they let go again."""
+
+HEADROOM: Swing = (1.0, 0.7)
+"""Volts that what feeds a regulator must have above its own."""
+
+
+def usual(name: str) -> Impedance:
+    """A piece of electronics by its name in ``ELECTRONICS``."""
+    ohms, tolerance = ELECTRONICS[name]
+    return Impedance(ohms, tolerance=tolerance)
+
+
+def swing(name: str, volts: float) -> Swing:
+    """The volts at which something rated so starts and stops."""
+    starts, stops = STARTS[name]
+    return starts * volts, stops * volts
