@@ -46,6 +46,7 @@ NOT_RULES = {
     "curves/kinds.py:SPREAD": "a grid, not a limit",
     "curves/known.py:GENERIC_OHMS": "a table of parts sold",
     "curves/known.py:GENERIC_BETAS": "a table of parts sold",
+    "curves/known.py:PROFILE_CELSIUS": "a grid, not a limit",
     "curves/known.py:ID_LENGTH": "length of a name",
     "curves/verdict.py:ROUNDING": "the last binary digit",
     "display/search.py:KEPT_SHEETS": "how much is kept, not what is answered",

@@ -37,8 +37,11 @@ class PlugVerdict(Judged):
     measured: float
 
 
+LEAST_WATTS = 0.1
+
+
 def draws(settled: Settled) -> tuple[Draw, ...]:
-    """What each load takes, largest first; those under a tenth of a watt are left out."""
+    """What each load takes, largest first; those under ``LEAST_WATTS`` are left out."""
     circuit, found = settled.circuit, []
     for place, branch in enumerate(circuit.branches):
         if branch.kind is not BranchKind.LOAD or not circuit.live:
@@ -50,7 +53,7 @@ def draws(settled: Settled) -> tuple[Draw, ...]:
             watts += (
                 float(((solved.x[a] - solved.x[b]) * solved.x[solved.nodes + place].conjugate()).real) / share
             )
-        if watts >= 0.1:
+        if watts >= LEAST_WATTS:
             found.append(Draw(branch.id, branch.name, branch.part, watts))
     return tuple(sorted(found, key=lambda draw: -draw.watts))
 

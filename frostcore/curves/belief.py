@@ -28,6 +28,10 @@ class Belief:
     text: str
 
 
+AS_SET_KELVIN = 0.05
+"""An error below this is none."""
+
+
 def believe(set_point: float, error_kelvin: float, found: float | None = None) -> Belief:
     """Predict where the cabinet settles under a sensor with this error (positive: it believes warmer),
     and compare."""
@@ -39,7 +43,7 @@ def believe(set_point: float, error_kelvin: float, found: float | None = None) -
     )
     text += (
         f", {size} {'colder' if error_kelvin > 0 else 'warmer'} than set."
-        if abs(error_kelvin) >= 0.05
+        if abs(error_kelvin) >= AS_SET_KELVIN
         else "."
     )
     explains = None

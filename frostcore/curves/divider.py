@@ -8,8 +8,9 @@ the sensor.
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from frostcore.curves.verdict import Limits
 from frostcore.errors import CurveError
 from frostcore.quantity import Dimension, Quantity, State, format_engineering, format_ohms
 
@@ -19,6 +20,10 @@ BEYOND_SHARE = 0.05
 PULLUP_TOLERANCE = 0.01
 RAIL_SHARE = 0.01
 """Within this share of reference or return the divider no longer tells a resistance: open, or short."""
+
+
+DOUBT_AT_MOST = 0.9
+"""Near the reference a millivolt is worth megohms; a band as wide as this says so."""
 
 
 @dataclass(frozen=True)
@@ -62,6 +67,10 @@ class Divider:
         """How far meter and pull-up can move R, as a fraction: dR/R = dV/V·Vref/(Vref − V) and dRp/Rp,
         added."""
         return meter * self.reference_volts / max(self.reference_volts - volts, 1e-9) + self.pullup_tolerance
+
+    def widened(self, limits: Limits, volts: float) -> Limits:
+        """The limits of a resistance that was worked out from these volts."""
+        return replace(limits, meter=min(DOUBT_AT_MOST, self.doubt_share(volts, limits.meter)))
 
     def text(self, volts: float) -> str:
         """The step in words."""

@@ -20,7 +20,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from frostcore.curves.known import KnownCurve, curve_misfit, fitted, misfit, numbers
+from frostcore.curves.known import PROFILE_CELSIUS, KnownCurve, curve_misfit, fitted, misfit, numbers
 from frostcore.curves.model import Curve, Floats
 from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge_sensor
 from frostcore.quantity import State, format_celsius, format_ohms
@@ -126,6 +126,12 @@ GUIDE_POINTS = (
 )
 """Temperatures a repairer can make anywhere, in degrees Celsius."""
 
+SAME_CURVE = 0.02
+"""Two curves nearer than this everywhere (ln R) are one, whatever the sensor is good to."""
+
+LEAST_BETA, MOST_BETA = 1500.0, 6000.0
+"""No thermistor has a Beta outside these, in kelvin."""
+
 NEAR_KELVIN = 8.0
 """A reading this near to a guide point counts as taken there."""
 
@@ -173,10 +179,6 @@ def explain(
 Scored = tuple[ErrorKind, float, dict[str, float | str], Callable[[Floats], Floats]]
 
 
-def _alphas(curve: Curve, celsius: Floats) -> Floats:
-    return np.array([curve.alpha(float(value)) for value in celsius])
-
-
 def _plain(curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> Scored:
     return ErrorKind.NONE, curve_misfit(curve, celsius, ohms, limits), {}, curve.ohms
 
@@ -195,7 +197,7 @@ def _one_parameter(kind: ErrorKind, curve: Curve, celsius: Floats, ohms: Floats,
     # The optimiser's import takes longer than all the rest; a question it is not needed for goes without.
     from scipy.optimize import minimize_scalar  # noqa: PLC0415
 
-    own, alphas = curve.ohms(celsius), _alphas(curve, celsius)
+    own, alphas = curve.ohms(celsius), curve.alpha(celsius)
     unit = 1.0 if kind is ErrorKind.SCALE else float(np.exp(np.mean(np.log(own))))
 
     def scores_at(log_parameters: Floats) -> Floats:
@@ -237,11 +239,9 @@ def _shifted(
     """The known curve that fits best, and the free Beta curve through the points, whichever scores
     better."""
     candidates: list[Scored] = []
-    span = np.linspace(-20, 40, 7)
+    own = np.log(curve.ohms(PROFILE_CELSIUS))
     others = [
-        known
-        for known in library
-        if np.max(np.abs(np.log(known.curve.ohms(span) / curve.ohms(span)))) > max(limits.tolerance, 0.02)
+        known for known in library if np.abs(known.profile - own).max() > max(limits.tolerance, SAME_CURVE)
     ]
     scored = [
         (
@@ -264,7 +264,7 @@ def _shifted(
         )
     # Two free parameters fit any two points; only a third can bear them out.
     free = fitted(points) if len(celsius) >= 3 else None
-    if free is not None and free.sense == curve.sense and 1500 < abs(free.beta_kelvin) < 6000:
+    if free is not None and free.sense == curve.sense and LEAST_BETA < abs(free.beta_kelvin) < MOST_BETA:
         parameters: dict[str, float | str] = {
             "curve": "",
             "r25_ohms": free.reference_ohms,
@@ -296,7 +296,7 @@ def _intermittent(curve: Curve, points: list[SensorPoint], limits: Limits) -> Sc
     score = curve_misfit(curve, celsius, ohms, limits) + PENALTY[ErrorKind.INTERMITTENT] + STRAY_COST * strays
     # A stray reading has no width of its own; give it that of a reading, so that scores compare.
     score += strays * float(
-        np.log(max(limits.meter, 0.003) ** 2 / 3 + (curve.alpha(0.0) * limits.doubt_kelvin) ** 2 / 3)
+        np.log(limits.meter_tells**2 / 3 + (curve.alpha(0.0) * limits.doubt_kelvin) ** 2 / 3)
     )
     return ErrorKind.INTERMITTENT, score, {"strays": float(strays)}, curve.ohms
 
@@ -358,7 +358,7 @@ def _telling_point(
     for celsius, words in GUIDE_POINTS:
         if any(abs(celsius - other) < NEAR_KELVIN for other in taken):
             continue
-        width = np.hypot(max(limits.meter, 0.003), curve.alpha(celsius) * limits.doubt_kelvin)
+        width = float(np.hypot(limits.meter_tells, curve.alpha(celsius) * limits.doubt_kelvin))
         apart = (
             abs(float(np.log(first.predict(np.array(celsius)) / second.predict(np.array(celsius))))) / width
         )

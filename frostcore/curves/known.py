@@ -16,6 +16,7 @@ point; the sensor's tolerance moves all points together.
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -45,6 +46,7 @@ GENERIC_OHMS = (
     100000,
 )
 GENERIC_BETAS = (3435, 3650, 3950)
+PROFILE_CELSIUS = (-20.0, -10.0, 0.0, 10.0, 20.0, 30.0, 40.0)
 ID_LENGTH = 12
 """So many digits of a curve's digest name it."""
 
@@ -65,6 +67,11 @@ class KnownCurve:
     def r25_ohms(self) -> float:
         """Resistance at 25 °C, in ohms."""
         return float(self.curve.ohms(REFERENCE_CELSIUS))
+
+    @cached_property
+    def profile(self) -> Floats:
+        """Ln R at ``PROFILE_CELSIUS``: what tells two curves apart where refrigerators work."""
+        return np.log(self.curve.ohms(PROFILE_CELSIUS))
 
     @property
     def beta_kelvin(self) -> float:
@@ -115,13 +122,12 @@ def misfit(residuals: Floats, alphas: Floats, weights: Floats, limits: Limits) -
     """Minus twice the log likelihood of residuals r, up to a constant: rᵀΣ⁻¹r + ln det Σ.
 
     ``residuals`` and ``weights`` have shape (…, n), the answer (…). ``alphas`` is α in 1/K at each point.
-    Σ = diag(v) + u·uᵀ with v = ((w·α·d)² + m²)/3 and u = w·t/√3, with a floor of 0.3 % for the meter's last
-    digit; so (Sherman–Morrison and the determinant lemma, s = Σ u²/v)
+    Σ = diag(v) + u·uᵀ with v = ((w·α·d)² + m²)/3 and u = w·t/√3, m no smaller than the
+    meter's last digit; so (Sherman–Morrison and the determinant lemma, s = Σ u²/v)
 
         rᵀΣ⁻¹r = Σ r²/v − (Σ r·u/v)²/(1 + s),   ln det Σ = Σ ln v + ln(1 + s).
     """
-    meter = max(limits.meter, 0.003)
-    variance = ((weights * alphas * limits.doubt_kelvin) ** 2 + meter**2) / 3
+    variance = ((weights * alphas * limits.doubt_kelvin) ** 2 + limits.meter_tells**2) / 3
     shared = weights * limits.tolerance / math.sqrt(3)
     spread = 1 + np.sum(shared**2 / variance, axis=-1)
     square = np.sum(residuals**2 / variance, axis=-1)
@@ -131,8 +137,8 @@ def misfit(residuals: Floats, alphas: Floats, weights: Floats, limits: Limits) -
 
 def curve_misfit(curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> float:
     """:func:`misfit` of a bare sensor with this curve."""
-    alphas = np.array([curve.alpha(float(value)) for value in celsius])
-    return float(misfit(np.log(ohms) - np.log(curve.ohms(celsius)), alphas, np.ones_like(ohms), limits))
+    residuals = np.log(ohms) - np.log(curve.ohms(celsius))
+    return float(misfit(residuals, curve.alpha(celsius), np.ones_like(ohms), limits))
 
 
 @dataclass(frozen=True)

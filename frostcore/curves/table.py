@@ -15,7 +15,7 @@ import numpy as np
 
 from frostcore.curves.model import TableCurve
 from frostcore.errors import CurveError
-from frostcore.quantity import celsius_from_fahrenheit, format_celsius, format_ohms
+from frostcore.quantity import KELVIN_OFFSET, celsius_from_fahrenheit, format_celsius, format_ohms
 
 
 @dataclass(frozen=True)
@@ -232,7 +232,7 @@ def check(rows: list[TableRow]) -> CheckedTable:
     row."""
     errors: list[RowRemark] = []
     for row in rows:
-        if not np.isfinite(row.celsius) or row.celsius <= -273.15:
+        if not np.isfinite(row.celsius) or row.celsius <= -KELVIN_OFFSET:
             errors.append(RowRemark(row.line, "temperature", f"{row.celsius:g} °C is not a temperature"))
         elif not np.isfinite(row.ohms) or row.ohms <= 0:
             errors.append(
@@ -323,6 +323,13 @@ def _turn(rows: list[TableRow]) -> RowRemark | None:
     return None
 
 
+MISTYPED = {1: 0.15, 2: 0.06, 3: 0.03}
+"""A row this far (ln R) off the line of the others stands off it, by the line's degree."""
+
+MISTYPED_TIMES = 6.0
+"""And so many times as far as the others do."""
+
+
 def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
     """Rows far off the smooth line of all the others: ln R as a polynomial in 1/T, each row left out in
     turn.
@@ -334,8 +341,8 @@ def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
     if count < 4:
         return []
     degree = min(3, count - 3)
-    floor = {1: 0.15, 2: 0.06, 3: 0.03}[degree]
-    inverse = 1 / (np.array([row.celsius for row in rows]) + 273.15)
+    floor = MISTYPED[degree]
+    inverse = 1 / (np.array([row.celsius for row in rows]) + KELVIN_OFFSET)
     powers = np.vander((inverse - inverse.mean()) / np.ptp(inverse), degree + 1)
     logs = np.log([row.ohms for row in rows])
     remarks: list[RowRemark] = []
@@ -349,7 +356,7 @@ def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
             misses[index] = logs[index] - powers[index] @ line
             rests[index] = np.sqrt(np.mean((logs[others] - powers[others] @ line) ** 2))
         worst = int(np.argmin(rests))
-        if abs(misses[worst]) < max(floor, 6 * rests[worst]):
+        if abs(misses[worst]) < max(floor, MISTYPED_TIMES * rests[worst]):
             break
         kept[worst] = False
         expected = float(np.exp(logs[worst] - misses[worst]))

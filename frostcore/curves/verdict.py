@@ -53,6 +53,10 @@ class Role(StrEnum):
     MODULE = "module"
 
 
+LAST_DIGIT = 0.003
+"""No meter tells a resistance better than this share of it."""
+
+
 @dataclass(frozen=True)
 class Limits:
     """What may legitimately move a reading: sensor tolerance, thermometer doubt, meter accuracy."""
@@ -73,6 +77,11 @@ class Limits:
                     f" {top:g}{' K' if top > 1 else ' (100 %)'}."
                 )
                 raise CurveError(message)
+
+    @property
+    def meter_tells(self) -> float:
+        """How well the meter tells a resistance, as a share of it: its accuracy, or its last digit."""
+        return max(self.meter, LAST_DIGIT)
 
 
 @dataclass(frozen=True)

@@ -148,14 +148,18 @@ def read_blinks(typed: str) -> tuple[str, ...] | None:
     return None
 
 
+MISCOUNT, WRONG_LENGTH, UNTOLD_LENGTH = 0.5, 0.25, 0.1
+"""What a blink too many or too few costs, a short one taken for a long, and one whose length nobody told."""
+
+
 def _blink_distance(wanted: tuple[str, ...], read: tuple[str, ...]) -> float | None:
     if len(wanted) != len(read):
         return None
     distance = 0.0
     for one, other in zip(wanted, read, strict=True):
         # A miscount by one is the usual slip; a short taken for a long is half as much.
-        distance += abs(len(one) - len(other)) * 0.5
-        distance += 0.25 * sum(b not in {"?", a} for a, b in zip(one, other, strict=False))
+        distance += abs(len(one) - len(other)) * MISCOUNT
+        distance += WRONG_LENGTH * sum(b not in {"?", a} for a, b in zip(one, other, strict=False))
         if "?" in other and "l" in one:
-            distance += 0.1
+            distance += UNTOLD_LENGTH
     return distance if distance <= NEAR_PER_CHARACTER * len(wanted) else None

@@ -26,6 +26,20 @@ GROUP_COST = 3.5
 times."""
 
 LONG_RATIO = 1.7
+"""A long blink is at least so many times as long as a short one."""
+
+ALL_LONG_SECONDS = 0.55
+"""Blinks all of one length are long from here on."""
+
+DOUBLE_SHARE = 0.4
+"""A tap sooner than this share of the usual time is a bounce."""
+
+PAUSE_RATIO = 1.25
+"""Two pauses nearer than this are of one class."""
+
+LEAST_DARK = 0.02
+"""Seconds; a tap that ends after the next began was held a little long."""
+
 SHORT_LIT, LONG_LIT, DARK, GROUP_PAUSE, REPEAT_PAUSE = 0.25, 0.8, 0.3, 0.9, 2.0
 """Seconds of the replay."""
 
@@ -104,7 +118,7 @@ def find_rhythm(taps: tuple[Tap, ...]) -> Rhythm:
     # Where the lamp's own length is known, the dark between two blinks is what tells a pause; a long blink
     # is none.
     held = "?" not in letters
-    gaps = [max(after.start - _dark_from(before, held=held), 0.02) for before, after in pairwise(taps)]
+    gaps = [max(after.start - _dark_from(before, held=held), LEAST_DARK) for before, after in pairwise(taps)]
     best = min(_readings(letters, gaps), key=lambda reading: reading[0])
     repeats = best[1]
     groups, agreeing = _vote(repeats)
@@ -123,7 +137,7 @@ def _without_doubles(taps: tuple[Tap, ...]) -> tuple[Tap, ...]:
     usual = statistics.median(gaps[: max(1, (len(gaps) + 1) // 2)]) if gaps else 1.0
     kept = [taps[0]]
     for tap in taps[1:]:
-        if tap.start - kept[-1].start > max(DOUBLE_SECONDS, 0.4 * usual):
+        if tap.start - kept[-1].start > max(DOUBLE_SECONDS, DOUBLE_SHARE * usual):
             kept.append(tap)
     return tuple(kept)
 
@@ -147,7 +161,7 @@ def _letters(taps: tuple[Tap, ...]) -> str:
         default=(1.0, 0.0),
     )
     if step < LONG_RATIO and ordered[-1] / ordered[0] < 2 * LONG_RATIO:
-        limit = 0.0 if statistics.median(lengths) > 0.55 else math.inf
+        limit = 0.0 if statistics.median(lengths) > ALL_LONG_SECONDS else math.inf
     return "".join("l" if length > limit else "s" for length in lengths)
 
 
@@ -157,7 +171,8 @@ Repeats = list[tuple[str, ...]]
 def _readings(letters: str, gaps: list[float]) -> list[tuple[float, Repeats]]:
     """(cost, repeats) of every way to split the gaps into up to three classes."""
     ordered = sorted(gaps)
-    limits = [math.sqrt(before * after) for before, after in pairwise(ordered) if after / before > 1.25]
+    steps = [(before, after) for before, after in pairwise(ordered) if after / before > PAUSE_RATIO]
+    limits = [math.sqrt(before * after) for before, after in steps]
     splits: list[tuple[float, float]] = [(math.inf, math.inf)]
     splits += [(limit, limit) for limit in limits]
     splits += [(low, high) for index, low in enumerate(limits) for high in limits[index + 1 :]]

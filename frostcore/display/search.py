@@ -46,6 +46,10 @@ SAME_MEANING = {
 }
 
 
+SYNONYM = 0.8
+"""What a word of the same meaning counts."""
+
+
 @dataclass(frozen=True)
 class Found:
     """A sheet, or one of its codes, that answers a search; higher scores first."""
@@ -143,7 +147,8 @@ def _by_condition(sheet: Sheet, known: _Known, query: str) -> list[Found]:
         return []
     found = []
     for code, condition, have in known.codes:
-        told = sum(1.0 if word in have else 0.8 if SAME_MEANING.get(word) in have else 0.0 for word in asked)
+        synonyms = [word for word in asked if word not in have and SAME_MEANING.get(word) in have]
+        told = sum(word in have for word in asked) + SYNONYM * len(synonyms)
         share = told / len(asked)
         if share >= CONDITION_SHARE:
             found.append(Found(sheet, code, 2 * share, condition))

@@ -29,13 +29,18 @@ def lit(character: str) -> frozenset[str]:
     return frozenset()
 
 
+OTHER_CASE, LEAST_APART, APART_TIMES = 0.05, 0.1, 1.5
+"""What two characters differ by: b and B; others at least so much; the share of segments they don't have in
+common, times so much."""
+
+
 def looks_apart(first: str, second: str) -> float:
     """0 for the same character, near 0 for one that lights the same segments, 1 for nothing in common."""
     if first == second:
         return 0.0
     if first.lower() == second.lower():
-        return 0.05
+        return OTHER_CASE
     one, other = lit(first), lit(second)
     if not one or not other:
         return 1.0
-    return max(0.1, min(1.0, len(one ^ other) / len(one | other) * 1.5))
+    return max(LEAST_APART, min(1.0, len(one ^ other) / len(one | other) * APART_TIMES))

@@ -1,7 +1,7 @@
 """Commands about sensors."""
 
 import argparse
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from typing import Any
 
 from frostcore.curves.divider import Divider
@@ -196,7 +196,7 @@ def _divider(options: argparse.Namespace) -> dict[str, Any]:
     }
     if options.at and curve:
         limits = _limits(options)
-        wider = replace(limits, meter=min(0.9, divider.doubt_share(volts, limits.meter)))
+        wider = divider.widened(limits, volts)
         verdict = judge_sensor(
             curve,
             SensorPoint(resistance, arguments.quantity("--at", options.at, Dimension.TEMPERATURE)),

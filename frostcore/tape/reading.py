@@ -156,7 +156,7 @@ def limits_of(sheet: Sheet, sensor: Sensor, reading: ReadingTaken) -> Limits:
     divider = divider_of(sheet, sensor.id) if reading.meter == "vdc" else None
     if divider is None or reading.value.value is None:
         return limits
-    return replace(limits, meter=min(0.9, divider.doubt_share(reading.value.value, reading.accuracy)))
+    return divider.widened(limits, reading.value.value)
 
 
 def _expected(moment: Moment, reading: ReadingTaken) -> Reading | None:

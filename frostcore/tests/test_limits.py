@@ -24,11 +24,22 @@ from frostcore.curves.kinds import ErrorKind, explain, guide_points
 from frostcore.curves.known import KnownCurve
 from frostcore.curves.model import BetaCurve
 from frostcore.curves.settle import settle as settle_bath
+from frostcore.curves.table import TableRow, check
 from frostcore.curves.verdict import Limits, SensorPoint, expected_band, judge_sensor
 from frostcore.display.decode import decode
 from frostcore.display.frames import decode_frames, read_frames
-from frostcore.display.rhythm import REPEAT_PAUSE, Rhythm, Tap, _cost, _letters, _without_doubles
+from frostcore.display.rhythm import (
+    REPEAT_PAUSE,
+    Rhythm,
+    Tap,
+    _cost,
+    _letters,
+    _readings,
+    _without_doubles,
+    find_rhythm,
+)
 from frostcore.display.search import search
+from frostcore.display.segments import looks_apart
 from frostcore.errors import CurveError, SheetError
 from frostcore.faults.table import Setup
 from frostcore.parts.loads import judge_heater, judge_single_phase, judge_speed, judge_three_phase
@@ -275,6 +286,64 @@ class KindsOfError(unittest.TestCase):
             self.assertAlmostEqual(weights[ErrorKind.SERIES_RESISTANCE], wanted, delta=0.005)
             self.assertEqual(found.kind, named)
 
+    def test_a_meter_tells_no_better_than_3_parts_in_a_thousand(self):
+        for meter, tells in ((0.0, 0.003), (0.0029, 0.003), (0.0031, 0.0031)):
+            self.assertEqual(Limits(0.05, 0.5, meter).meter_tells, tells)
+
+    def test_curves_within_2_per_cent_are_one_however_good_the_sensor(self):
+        limits = Limits(0.005, 0.5, 0.01)
+        for apart, other in ((1.0199, False), (1.0204, True)):
+            known = KnownCurve("near", "near", BetaCurve(5000 * apart, 3650), "Another unit")
+            found = explain(self.curve, self.points(22, 0), limits, (known,))
+            self.assertIs(ErrorKind.SHIFTED_CURVE in {fit.kind for fit in found.kinds}, other)
+
+    def test_a_curve_nobody_knows_has_a_beta_of_1500_to_6000(self):
+        for beta, likely in ((1490, False), (1510, True), (5990, True), (6010, False)):
+            readings = self.points(22, 0, -18, curve=BetaCurve(5000, beta))
+            found = explain(self.curve, readings, self.limits)
+            self.assertIs(ErrorKind.SHIFTED_CURVE in {fit.kind for fit in found.kinds}, likely, beta)
+
+    def test_near_the_reference_the_doubt_about_ohms_stops_at_nine_tenths(self):
+        """5 V through 10 kΩ: at 4.944 V 1 % of volts is 89 % of ohms, and the pull-up 1 %."""
+        divider, limits = Divider(5.0, 10e3), Limits(0.05, 0.5, 0.01)
+        for volts, meter in ((4.0, 0.06), (4.9435, 0.895), (4.944, 0.9)):
+            self.assertAlmostEqual(divider.widened(limits, volts).meter, meter, places=3)
+
+    def test_an_error_of_a_twentieth_of_a_kelvin_is_told(self):
+        for error, told in ((0.049, False), (0.051, True)):
+            self.assertIs("colder than set" in believe(4.0, error).text, told)
+
+    def test_a_row_is_mistyped_by_how_far_it_is_off_the_others(self):
+        """15 % of ln R on a straight line of four rows, 6 % of five, 3 % of six and more."""
+        for count, floor in ((4, 0.15), (5, 0.06), (6, 0.03), (9, 0.03)):
+            for times, found in ((0.99, False), (1.01, True)):
+                rows = [TableRow(10.0 * line, 0.0, line) for line in range(count)]
+                rows = [replace(row, ohms=float(self.curve.ohms(row.celsius))) for row in rows]
+                rows[1] = replace(rows[1], ohms=rows[1].ohms * math.exp(floor * times))
+                said = [remark for remark in check(rows).suspicions if remark.kind == "mistyped"]
+                self.assertEqual(bool(said), found, (count, times))
+
+    def test_a_row_is_mistyped_when_six_times_as_far_off_as_the_others(self):
+        scatter = [0.01, -0.01, 0.0, 0.01, -0.01, 0.01, -0.01, 0.0, 0.01, -0.01]
+        rows = [TableRow(10.0 * line - 20, 0.0, line) for line in range(len(scatter))]
+        rows = [
+            replace(row, ohms=float(self.curve.ohms(row.celsius)) * math.exp(off))
+            for row, off in zip(rows, scatter, strict=True)
+        ]
+        low, high = 0.0, 0.3
+        for _ in range(40):
+            off = (low + high) / 2
+            tried = [*rows[:4], replace(rows[4], ohms=rows[4].ohms * math.exp(off)), *rows[5:]]
+            said = any(remark.kind == "mistyped" for remark in check(tried).suspicions)
+            low, high = (low, off) if said else (off, high)
+        times = 1 / (273.15 + np.array([row.celsius for row in rows]))
+        powers = np.vander((times - times.mean()) / np.ptp(times), 4)
+        others = np.arange(len(rows)) != 4
+        logs = np.log([row.ohms for row in tried])
+        line, *_ = np.linalg.lstsq(powers[others], logs[others], rcond=None)
+        left = np.sqrt(np.mean((logs[others] - powers[others] @ line) ** 2))
+        self.assertAlmostEqual(abs(logs[4] - powers[4] @ line) / left, 6, places=3)
+
     def test_two_temperatures_are_5_kelvin_apart(self):
         for warm, apart in ((4.9, False), (5.1, True)):
             found = explain(self.curve, self.points(0, warm, series=9e3), self.limits)
@@ -362,6 +431,14 @@ class Meter(unittest.TestCase):
         )
         self.assertAlmostEqual(plug_watts(settled)[0], 15.0, places=3)
         self.assertAlmostEqual(draws(settled)[0].watts, 15.0, places=3)
+
+    def test_what_takes_a_tenth_of_a_watt_is_listed(self):
+        for ohms, listed in ((10.1, 0), (9.9, 1)):  # 1 V: 99 mW and 101 mW
+            settled = by_hand(
+                branch("wall", "l", "earth", Impedance(0.0, ac_volts=1.0), BranchKind.SOURCE),
+                branch("load", "l", "earth", Impedance(ohms)),
+            )
+            self.assertEqual(len(draws(settled)), listed)
 
     def test_the_plug_is_read_to_12_per_cent_and_3_watts(self):
         settled = settle(build(TB, "defrost"))
@@ -508,6 +585,42 @@ class Displays(unittest.TestCase):
         )
         for letters, gaps, limits, cost in cases:
             self.assertAlmostEqual(_cost(letters, gaps, limits), cost, places=9, msg=f"{letters} {gaps}")
+
+    def test_a_bounce_is_a_tap_within_two_fifths_of_the_usual_time(self):
+        for bounce, kept in ((0.398, 6), (0.402, 7)):
+            taps = tuple(Tap(start) for start in (0.0, 1.0, 2.0, 3.0, 4.0, 5.0, 5.0 + bounce))
+            self.assertEqual(len(_without_doubles(taps)), kept)
+
+    def test_blinks_of_one_length_are_long_from_550_milliseconds(self):
+        for lit, letters in ((0.545, "ss"), (0.555, "ll")):
+            self.assertEqual(_letters((Tap(0.0, lit), Tap(1.0, 1.0 + lit))), letters)
+
+    def test_pauses_are_of_two_kinds_from_a_quarter_more(self):
+        for more, ways in ((1.249, 1), (1.251, 3)):
+            self.assertEqual(len(_readings("sss", [1.0, more])), ways)
+
+    def test_the_dark_between_two_taps_is_20_milliseconds_at_least(self):
+        """Held past the next one's start: the gap is as short as a gap can be."""
+        taps = (Tap(0.0, 0.5), Tap(0.45, 0.9), Tap(1.4, 1.9))
+        with patch("frostcore.display.rhythm._readings", side_effect=_readings) as reads:
+            find_rhythm(taps)
+        self.assertEqual(reads.call_args.args[1][0], 0.02)
+
+    def test_how_far_characters_are_apart(self):
+        """8 and 0 differ by one segment of seven, 1 and 7 by one of three; 1 and F by all but one of five."""
+        for one, other, apart in (("b", "B", 0.05), ("8", "0", 1.5 / 7), ("1", "7", 0.5), ("O", "0", 0.1)):
+            self.assertAlmostEqual(looks_apart(one, other), apart, places=9, msg=one + other)
+
+    def test_what_blinks_cost(self):
+        sheet = replace(TB, codes=(replace(TB.codes[0], shown=Shown("blinks", groups=("sl", "s"))),))
+        for typed, distance in (("sl s", 0.0), ("ss s", 0.25), ("sl ss", 0.5), ("2-1", 0.1)):
+            found = [match.distance for match in decode(sheet, typed)]
+            self.assertEqual(found, [distance], typed)
+
+    def test_a_word_of_the_same_meaning_counts_four_fifths(self):
+        sheet = replace(TB, codes=tuple(code for code in TB.codes if code.id == "E5"))
+        for typed, score in (("defrost sensor", 2.0), ("defrost temperature", 1.8)):
+            self.assertAlmostEqual(search([sheet], typed)[0].score, score, msg=typed)
 
     def test_a_bounce_is_a_tap_within_90_milliseconds(self):
         for bounce, kept in ((0.0895, 3), (0.0905, 4)):

@@ -3,7 +3,6 @@
 No rules of the job here.
 """
 
-from collections.abc import Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -29,7 +28,7 @@ from frostcore.tape.standing import (
     suspect_sensors,
 )
 from frostline.calls import forms
-from frostline.sheets.models import Revision, current_revisions
+from frostline.sheets.models import current_digests, current_sheets
 
 MARKS_SHOWN = 6
 """Verdict marks beside a sensor's name: those of its newest readings."""
@@ -130,26 +129,13 @@ def _volts_form(standing: Standing, posted: forms.SlipForm | None, **initial: An
 
 def known_curves() -> tuple[KnownCurve, ...]:
     """Every curve known here: the sheets', and the generic families."""
-    revisions = [revision for revision in current_revisions() if not revision.unreadable]
-    return _known_curves(tuple(revision.digest for revision in revisions), _Contents(revisions))
-
-
-class _Contents:
-    """Sheets that go with a key that names them, so that they take no part in comparing keys."""
-
-    def __init__(self, revisions: Sequence[Revision]) -> None:
-        self.sheets = [revision.content for revision in revisions]
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Contents)
-
-    def __hash__(self) -> int:
-        return 0
+    return _known_curves(current_digests())
 
 
 @lru_cache(maxsize=2)
-def _known_curves(digests: tuple[str, ...], contents: _Contents) -> tuple[KnownCurve, ...]:
-    return (*curves_of(contents.sheets), *generic_families())
+def _known_curves(digests: tuple[str, ...]) -> tuple[KnownCurve, ...]:
+    """``digests`` name the library as it stands, so that an answer is kept as long as that is the same."""
+    return (*curves_of(current_sheets()), *generic_families())
 
 
 def settling(text: str, tolerance: float) -> dict[str, Any]:

@@ -5,10 +5,8 @@ the call and its newest slip. Inside a transaction nothing is kept: what it wrot
 """
 
 import uuid
-from collections import OrderedDict
 from collections.abc import Hashable
-from threading import Lock
-from typing import Any, Generic, TypeVar
+from typing import Any, TypeVar
 
 from django.db import connection
 from django.http import Http404
@@ -22,41 +20,22 @@ from frostcore.tape.versions import read_body
 from frostline.accounts.models import User
 from frostline.calls.models import Call, Slip
 from frostline.sheets.models import Revision
+from frostline.ui.kept import Kept
 
 KEPT_ENTRIES, KEPT_STANDINGS = 20_000, 200
 
 Value = TypeVar("Value")
 
 
-class _Kept(Generic[Value]):
-    """The latest used values by key."""
-
-    def __init__(self, most: int) -> None:
-        self._most, self._values, self._lock = most, OrderedDict[Hashable, Value](), Lock()
-
-    def clear(self) -> None:
-        with self._lock:
-            self._values.clear()
-
-    def get(self, key: Hashable) -> Value | None:
-        with self._lock:
-            if key not in self._values:
-                return None
-            self._values.move_to_end(key)
-            return self._values[key]
+class _Committed(Kept[Value]):
+    """Keeps nothing inside a transaction."""
 
     def keep(self, key: Hashable, value: Value) -> Value:
-        if connection.in_atomic_block:
-            return value
-        with self._lock:
-            self._values[key] = value
-            while len(self._values) > self._most:
-                self._values.popitem(last=False)
-        return value
+        return value if connection.in_atomic_block else super().keep(key, value)
 
 
-_entries: _Kept[Entry] = _Kept(KEPT_ENTRIES)
-_standings: _Kept[Standing] = _Kept(KEPT_STANDINGS)
+_entries: Kept[Entry] = _Committed(KEPT_ENTRIES)
+_standings: Kept[Standing] = _Committed(KEPT_STANDINGS)
 
 
 def forget() -> None:

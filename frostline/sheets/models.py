@@ -1,7 +1,5 @@
 """Sheets and their immutable revisions."""
 
-from functools import lru_cache
-
 from django.conf import settings
 from django.db import models
 from django.urls import reverse
@@ -10,18 +8,14 @@ from frostcore.errors import SheetError
 from frostcore.sheet import model as core
 from frostcore.sheet.load import read
 from frostline.ui.immutable import ImmutableModel
+from frostline.ui.kept import Kept
 
 KEPT_SHEETS = 1000
 """Sheets read and kept in a process: what a workshop has, with room to spare. Each takes some 150 kB."""
 
 
-@lru_cache(maxsize=KEPT_SHEETS)
-def _read(digest: str, document: str) -> core.Sheet | SheetError:
-    """A stored document, read once in each process, or why it can't be; the digest makes a cheap key."""
-    try:
-        return read(document)
-    except SheetError as error:
-        return error
+_sheets: Kept[core.Sheet | SheetError] = Kept(KEPT_SHEETS)
+"""By the digest of their content: as read, or why they can't be."""
 
 
 class Sheet(models.Model):
@@ -70,7 +64,7 @@ class Revision(ImmutableModel):
     @property
     def content(self) -> core.Sheet:
         """The sheet as the core knows it; raises SheetError when this version can't read it."""
-        found = _read(self.digest, self.document)
+        found = self._as_read
         if isinstance(found, SheetError):
             raise found
         return found
@@ -78,14 +72,36 @@ class Revision(ImmutableModel):
     @property
     def unreadable(self) -> SheetError | None:
         """Why this version can't read it, or None."""
-        found = _read(self.digest, self.document)
+        found = self._as_read
         return found if isinstance(found, SheetError) else None
+
+    @property
+    def _as_read(self) -> core.Sheet | SheetError:
+        """The document, read once in each process."""
+        kept = _sheets.get(self.digest)
+        if kept is not None:
+            return kept
+        try:
+            return _sheets.keep(self.digest, read(self.document))
+        except SheetError as error:
+            return _sheets.keep(self.digest, error)
 
 
 def current_revisions() -> list[Revision]:
-    """The newest revision of every sheet, by maker and model."""
-    newest = Revision.objects.select_related("sheet").filter(newest_of__isnull=False)
-    return list(newest.order_by("sheet__maker", "sheet__model"))
+    """The newest revision of every sheet, by maker and model; documents come only where they are not kept
+    as read."""
+    current = Revision.objects.filter(newest_of__isnull=False)
+    newest = list(current.select_related("sheet").defer("document").order_by("sheet__maker", "sheet__model"))
+    wanted = {revision.pk: revision for revision in newest if _sheets.get(revision.digest) is None}
+    for pk, document in current.filter(pk__in=wanted).values_list("pk", "document"):
+        wanted[pk].document = document
+    return newest
+
+
+def current_digests() -> tuple[str, ...]:
+    """The digests of the newest revisions, in the same order."""
+    current = Revision.objects.filter(newest_of__isnull=False)
+    return tuple(current.order_by("sheet__maker", "sheet__model").values_list("digest", flat=True))
 
 
 def current_sheets() -> list[core.Sheet]:
