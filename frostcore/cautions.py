@@ -18,11 +18,16 @@ FLAMMABLE = (
 )
 FINS = "Heaters burn, fan blades and fins cut, cabinets tip."
 FOOD = "Food that was above safe temperature for too long is discarded."
-WATER = "Close the water supply before you pull the unit."
+WATER = "Where water is connected: close its supply before you pull the unit."
 BYPASS = (
     "Never bypass a thermal fuse or an overload, never leave a jumper in; label every modification and keep"
     " earth continuous."
 )
+
+
+def for_way_in(*, valves: bool) -> tuple[str, ...]:
+    """The cautions of taking a unit apart; ``valves`` when it has any."""
+    return (FINS, WATER) if valves else (FINS,)
 
 
 def for_power(power: str, *, flammable: bool) -> tuple[str, ...]:

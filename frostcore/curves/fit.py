@@ -33,11 +33,6 @@ class Fit:
         """The largest residual, in kelvin, as a positive number."""
         return max(map(abs, self.residual_kelvin))
 
-    @property
-    def rms_kelvin(self) -> float:
-        """Root mean square of the residuals, in kelvin."""
-        return float(np.sqrt(np.mean(np.square(self.residual_kelvin))))
-
 
 def fit_beta(celsius: ArrayLike, ohms: ArrayLike) -> Fit:
     """The Beta curve through points of shape (n,), n ≥ 2: straight line of ln R on 1/T by least squares.

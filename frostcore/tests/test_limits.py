@@ -661,6 +661,10 @@ class Cautions(unittest.TestCase):
         ):
             self.assertIs(replace(plate, refrigerant=name).flammable, flammable, name)
 
+    def test_a_unit_with_valves_has_its_water_closed_before_it_is_pulled(self):
+        self.assertEqual(cautions.for_way_in(valves=False), (cautions.FINS,))
+        self.assertIn("close its supply", cautions.for_way_in(valves=True)[-1])
+
     def test_each_power_state_has_its_own(self):
         for flammable in (False, True):
             more = (cautions.FLAMMABLE,) if flammable else ()

@@ -1,10 +1,13 @@
 """Meter readings on the tape: judged in their setup, questioned where it contradicts them, and asked for
 again when a mode is left."""
 
+import tracemalloc
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from itertools import combinations
 from random import Random
+from unittest.mock import patch
 
 from frostcore.circuit.faulted import with_fault
 from frostcore.circuit.kept import circuits_of
@@ -321,6 +324,25 @@ class Setups(unittest.TestCase):
 
 
 class Table(unittest.TestCase):
+    def test_memory_beside_the_table_does_not_grow_with_setups(self):
+        """Setups are solved a few at a time: four times as many take no more beside the table they fill."""
+        sheet = demo_sheet("Ondrel OR-620")
+        pairs, known = usual_pairs(sheet)[:16], faults(sheet)[:200]
+        setups = [
+            Setup(sheet.resting_mode, MeterRange.OHM, (one.id, other.id))
+            for one, other in combinations(sheet.connectors, 2)
+        ]
+        peaks = []
+        with patch("frostcore.faults.table.FIGURES_AT_ONCE", 60_000):
+            predict(sheet, setups[:2], pairs, known)  # what is kept of the sheet is made before counting
+            for count in (12, 48):
+                tracemalloc.start()
+                table = predict(sheet, setups[:count], pairs, known)
+                peaks.append(tracemalloc.get_traced_memory()[1] - table.values.nbytes)
+                tracemalloc.stop()
+        self.assertEqual(len(table.setups), 48)
+        self.assertLess(peaks[1] / peaks[0], 1.5, peaks)
+
     def test_the_table_says_what_single_readings_say(self):
         setups = (
             Setup("normal", MeterRange.VAC),

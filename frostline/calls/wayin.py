@@ -10,6 +10,7 @@ from django.http import QueryDict
 
 from frostcore import cautions
 from frostcore.remedy.wayin import closing, left_over, ways
+from frostcore.sheet.model import ComponentKind
 from frostcore.tape.standing import Standing
 from frostline.calls import forms
 
@@ -30,7 +31,9 @@ def way_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | N
             component for component in sheet.components if chosen and component.place == chosen.place.id
         ],
         **closing_context(standing),
-        "fins": cautions.FINS,
+        "way_cautions": cautions.for_way_in(
+            valves=any(component.kind is ComponentKind.VALVE for component in sheet.components)
+        ),
         "papers": sheet.papers,
     }
 

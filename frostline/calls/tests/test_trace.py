@@ -260,6 +260,15 @@ class WayIn(TraceCase):
         self.assertContains(self.page("close"), "1 left over")
         self.assertEqual([body.counted for body in self.bodies("step_done")], [None, 4, None, None, 3])
 
+    def test_the_cautions_of_taking_apart_stand_there(self):
+        self.assertContains(self.page("open"), "fan blades and fins cut")
+        self.assertNotContains(self.page("open"), "close its supply")
+        with_water = fixtures.call(
+            fixtures.publish("pellworth-pw-27", User.objects.get(role="lead")), self.user
+        )
+        page = self.client.get(reverse("calls:stage", args=[with_water.pk, "open"]))
+        self.assertContains(page, "close its supply before you pull the unit")
+
     def test_a_step_that_is_not_there_is_refused(self):
         self.assertContains(
             self.post("open", kind="step_done", place="evaporator", step=9, state="opened"),
