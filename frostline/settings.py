@@ -110,16 +110,20 @@ TEMPLATES = [
     }
 ]
 
+BUSY_SECONDS = 10
+"""So long an entry waits for others to be written."""
+
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": DATA_DIR / "frostline.sqlite3",
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
-            "timeout": 10,
+            "timeout": BUSY_SECONDS,
+            # FULL: what was acknowledged is on the disk, also when the power goes in the next moment.
             "init_command": (
-                "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON; PRAGMA"
-                " busy_timeout=10000;"
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;"
+                f" PRAGMA busy_timeout={BUSY_SECONDS * 1000};"
             ),
         },
     }

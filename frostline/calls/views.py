@@ -88,8 +88,11 @@ def correct(request: HttpRequest, pk: uuid.UUID, slip_id: uuid.UUID) -> HttpResp
     call = call_or_404(pk)
     standing = standing_of(call)
     slip = standing.slip(str(slip_id))
-    if slip is None or not slip.standing:
+    if slip is None or not (slip.standing or slip.superseded_by):
         raise Http404
+    if request.method != "POST" and slip.superseded_by:
+        messages.info(request, "That slip was corrected already. The tape shows what stands now.")
+        return redirect("calls:stage", call.pk, stage_of(slip.entry.body))
     sheet, body, withdrawing = slip.moment.sheet, slip.entry.body, request.POST.get("kind") == "withdrawn"
     form_class = forms.FORMS.get(body.kind)
     posted_here = request.POST if request.method == "POST" and not withdrawing else None

@@ -6,7 +6,8 @@ import uuid
 from pathlib import Path
 
 from django.conf import settings
-from django.test import TestCase
+from django.db import connection
+from django.test import TestCase, TransactionTestCase
 
 from frostcore.tape.entries import CallTaken
 from frostline.accounts.models import User
@@ -40,7 +41,7 @@ def call(revision, by):
     return open_call(NewCall(uuid.uuid4(), revision, Who("Mrs Fennel"), taken), by)
 
 
-class PageCase(TestCase):
+class AsShown:
     """Pages are compared as a browser shows them: any run of white space is one blank."""
 
     def assertContains(self, response, text, *arguments, **options):
@@ -48,6 +49,27 @@ class PageCase(TestCase):
 
     def assertNotContains(self, response, text, *arguments, **options):
         super().assertNotContains(shown(response), text, *arguments, **options)
+
+
+class PageCase(AsShown, TestCase):
+    """A test of pages."""
+
+
+class CommittedCase(AsShown, TransactionTestCase):
+    """A test whose requests commit for themselves, as a server's do. Its rows go afterwards, kept for good or
+    not."""
+
+    def _fixture_teardown(self):
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT name, sql FROM sqlite_master WHERE type = 'trigger'")
+            guards = cursor.fetchall()
+            for name, _ in guards:
+                cursor.execute(f"DROP TRIGGER {name}")
+            for table in ("calls_words", "sheets_words"):
+                cursor.execute(f"DELETE FROM {table}")
+            super()._fixture_teardown()
+            for _, guard in guards:
+                cursor.execute(guard)
 
 
 def shown(response):

@@ -1,5 +1,7 @@
 """The colour scheme, how a typed quantity is understood, and the pages for errors."""
 
+import sys
+
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -9,6 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 from frostcore.errors import QuantityError
 from frostcore.quantity import Ambiguous, Dimension, parse
 from frostline.ui.context import THEMES
+from frostline.ui.unavailable import reason_of, unavailable
 
 
 @login_not_required
@@ -80,7 +83,10 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
-    """500."""
+    """503 with what was typed where the database can't write for the moment, else 500."""
+    sentence = reason_of(sys.exception())
+    if sentence:
+        return unavailable(request, sentence)
     return _error(
         request,
         500,

@@ -15,8 +15,13 @@ ERASED_NAME = "erased on request"
 
 @transaction.atomic
 def correct_customer(customer: Customer, who: Who, by: User) -> bool:
-    """Write name, address and telephone as they should be; returns whether anything differed."""
+    """Write name, address and telephone as they should be; returns whether anything was.
+
+    What was erased meanwhile stays erased.
+    """
     customer = Customer.objects.get(pk=customer.pk)
+    if customer.erased:
+        return False
     given = {"name": who.name, "address": who.address, "phone": who.phone}
     changed = [name for name, value in given.items() if getattr(customer, name) != value]
     if changed:
