@@ -46,7 +46,7 @@ class _Reading(list[Problem]):
 
     def noted(self, path: "Path", text: str) -> "_Broken":
         """Note a problem; raise what comes back where nothing can be read."""
-        self.append(Problem(_said(path), text))
+        self.append(Problem(said(path), text))
         return _Broken()
 
 
@@ -291,7 +291,7 @@ def _all(
     return values
 
 
-def _said(path: Path) -> str:
+def said(path: Path) -> str:
     """A path as people write it, such as ``components[3].price``."""
     text = ""
     for part in path:

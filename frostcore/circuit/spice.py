@@ -8,6 +8,7 @@ frequency.
 
 import cmath
 import math
+import re
 from collections.abc import Iterator, Mapping, Sequence
 
 from frostcore.circuit.element import INSULATION_OHMS, Analysis, Circuit, Impedance
@@ -33,24 +34,23 @@ def deck(
 ) -> str:
     """The deck of a settled circuit.
 
-    It runs by itself in batch mode and prints every node's voltage.     ``added`` puts more branches in
+    It runs by itself in batch mode and prints every node's voltage. ``added`` puts more branches in
     (a meter): from, to, impedance, name. ``aliases`` gives more names of nodes, such as pins.
     ``answer`` is an expression in SPICE's own terms, printed last as ``reading``.
     """
     circuit = settled.circuit
     spice = names(circuit)
     lines = [f"* {_plain(title)}"]
-    lines += [f"* node {name} = {node}" for node, name in spice.items()]
-    lines += [f"* node {spice[node]} = {alias}" for alias, node in (aliases or {}).items() if alias != node]
+    lines += [f"* node {name} = {_plain(node)}" for node, name in spice.items()]
+    others = [(alias, node) for alias, node in (aliases or {}).items() if alias != node]
+    lines += [f"* node {spice[node]} = {_plain(alias)}" for alias, node in others]
     for place, branch in enumerate(circuit.branches):
         impedance = settled.impedance(place)
         if impedance is None:
-            lines.append(f"* {branch.id} is open")
+            lines.append(f"* {_plain(branch.id)} is open")
             continue
-        lines.append(
-            f"* {branch.id}:"
-            f" {_plain(branch.name)}{', ' + settled.states[place] if settled.states[place] else ''}"
-        )
+        state = f", {settled.states[place]}" if settled.states[place] else ""
+        lines.append(f"* {_plain(f'{branch.id}: {branch.name}{state}')}")
         lines += _series(f"b{place}", spice[branch.a], spice[branch.b], impedance)
     for place, (a, b, impedance, name) in enumerate(added):
         lines.append(f"* {_plain(name)}")
@@ -94,5 +94,6 @@ def _degrees(value: complex) -> float:
 
 
 def _plain(text: str) -> str:
-    """Text that no SPICE reader stumbles over: one line of ASCII."""
-    return " ".join(text.encode("ascii", "replace").decode().split())
+    """Text that no SPICE reader takes for more than words: one line of letters, digits and a few signs."""
+    words = " ".join(text.encode("ascii", "replace").decode().split())
+    return re.sub(r"[^A-Za-z0-9_ .,:()/+=-]", "?", words)

@@ -12,10 +12,16 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
+import numpy.typing as npt
 
-from frostcore.curves.model import TableCurve
+from frostcore.curves.model import Floats, TableCurve
 from frostcore.errors import CurveError
 from frostcore.quantity import KELVIN_OFFSET, celsius_from_fahrenheit, format_celsius, format_ohms
+
+Flags = npt.NDArray[np.bool_]
+
+MOST_ROWS = 400
+"""More rows than a maker's table has."""
 
 
 @dataclass(frozen=True)
@@ -231,6 +237,9 @@ def check(rows: list[TableRow]) -> CheckedTable:
     """Check rows for finite and positive values, order, duplicates, a turn in the curve, and a mistyped
     row."""
     errors: list[RowRemark] = []
+    if len(rows) > MOST_ROWS:
+        told = f"{len(rows):,} rows; at most {MOST_ROWS}"
+        return CheckedTable((), (RowRemark(rows[MOST_ROWS].line, "too_many", told),), ())
     for row in rows:
         if not np.isfinite(row.celsius) or row.celsius <= -KELVIN_OFFSET:
             errors.append(RowRemark(row.line, "temperature", f"{row.celsius:g} °C is not a temperature"))
@@ -298,14 +307,16 @@ def _order_errors(rows: list[TableRow]) -> list[RowRemark]:
 
 def _longest_run(values: list[float]) -> set[int]:
     """Indices of a longest rising subsequence: what is not in it is what stands out of order."""
-    best: list[list[int]] = []
+    lengths, before = [1] * len(values), [-1] * len(values)
     for index, value in enumerate(values):
-        best.append([*_longest([run for run in best if values[run[-1]] < value]), index])
-    return set(_longest(best))
-
-
-def _longest(runs: list[list[int]]) -> list[int]:
-    return runs[max(range(len(runs)), key=lambda place: len(runs[place]))] if runs else []
+        for earlier in range(index):
+            if values[earlier] < value and lengths[earlier] >= lengths[index]:
+                lengths[index], before[index] = lengths[earlier] + 1, earlier
+    run, place = set(), max(range(len(values)), key=lengths.__getitem__)
+    while place >= 0:
+        run.add(place)
+        place = before[place]
+    return run
 
 
 def _turn(rows: list[TableRow]) -> RowRemark | None:
@@ -348,13 +359,7 @@ def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
     remarks: list[RowRemark] = []
     kept = np.ones(count, dtype=bool)
     while kept.sum() > max(degree + 2, 3 * count // 4):
-        misses, rests = np.zeros(count), np.full(count, np.inf)
-        for index in np.flatnonzero(kept):
-            others = kept.copy()
-            others[index] = False
-            line, *_ = np.linalg.lstsq(powers[others], logs[others], rcond=None)
-            misses[index] = logs[index] - powers[index] @ line
-            rests[index] = np.sqrt(np.mean((logs[others] - powers[others] @ line) ** 2))
+        misses, rests = _left_out(powers, logs, kept)
         worst = int(np.argmin(rests))
         if abs(misses[worst]) < max(floor, MISTYPED_TIMES * rests[worst]):
             break
@@ -376,6 +381,24 @@ def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
             )
         )
     return sorted(remarks, key=lambda remark: remark.line)
+
+
+def _left_out(powers: Floats, logs: Floats, kept: Flags) -> tuple[Floats, Floats]:
+    """Each kept row left out in turn: its miss from the line of the others, and what that line leaves of
+    them (r.m.s.); infinite for rows that are not kept.
+
+    With Q an orthonormal basis of the kept rows, e = y − QQᵀy and h the diagonal of QQᵀ, leaving row i out
+    changes its residual to eᵢ/(1 − hᵢ) and the sum of squares by −eᵢ²/(1 − hᵢ), so one factorisation does for
+    all.
+    """
+    basis, _ = np.linalg.qr(powers[kept])
+    left = logs[kept] - basis @ (basis.T @ logs[kept])
+    free = np.maximum(1 - np.sum(basis**2, axis=1), np.finfo(float).eps)
+    misses, rests = np.zeros(len(logs)), np.full(len(logs), np.inf)
+    misses[kept] = left / free
+    squares = np.maximum(left @ left - left**2 / free, 0.0)
+    rests[kept] = np.sqrt(squares / (len(left) - 1))
+    return misses, rests
 
 
 def probable_number(typed: float, expected: float, share: float) -> float | None:

@@ -4,6 +4,7 @@ Each check takes the sheet and the names it has, and yields what structure alone
 nowhere, names used twice, places inside themselves, curves that give no value.
 """
 
+import re
 from collections.abc import Callable, Iterator
 from functools import cached_property
 from typing import Any
@@ -98,13 +99,36 @@ def _harness(sheet: Sheet, names: Names) -> Iterator[Problem]:
         yield Problem(place, text)
 
 
+STANDS: dict[ComponentKind, tuple[str, ...]] = {ComponentKind.DEFROST_TIMER: ("cool", "defrost")}
+"""How a part that can be put in a position may stand; others open or closed, a knob at a share of its turn."""
+
+
+def _stands(sheet: Sheet, place: str, name: str, position: str) -> Iterator[Problem]:
+    """A problem where a part can't stand so."""
+    kind = sheet.component(name).kind
+    if kind is ComponentKind.POTENTIOMETER:
+        if not re.fullmatch(r"0(\.\d{1,4})?|1(\.0{1,4})?", position):
+            yield Problem(place, f"a knob stands at a share of its turn, from 0 to 1, not at “{position}”")
+    elif position not in (allowed := STANDS.get(kind, ("open", "closed"))):
+        yield Problem(place, f"a {kind} stands {' or '.join(allowed)}, not “{position}”")
+
+
 def _modes(sheet: Sheet, names: Names) -> Iterator[Problem]:
-    """Temperatures of places and positions of parts that are there."""
+    """Temperatures of places and positions of parts that are there, signals that drive something."""
+    driven = {item.signal for board in sheet.boards for item in (*board.switches, *board.drives)}
     for index, mode in enumerate(sheet.modes):
+        for number, signal in enumerate(mode.signals):
+            if sheet.boards and signal not in driven:
+                has = ", ".join(sorted(driven)) or "none"
+                told = f"no output of a board is driven by “{signal}”; there are {has}"
+                yield Problem(f"modes[{index}].signals[{number}]", told)
         for place in mode.celsius or {}:
             yield from names.refers(f"modes[{index}].celsius", "place", place)
-        for name in mode.positions or {}:
-            yield from names.refers(f"modes[{index}].positions", "component", name)
+        for name, position in (mode.positions or {}).items():
+            here = f"modes[{index}].positions"
+            yield from names.refers(here, "component", name)
+            if name in names.known["component"]:
+                yield from _stands(sheet, f"{here}.{name}", name, position)
 
 
 def _parts(sheet: Sheet, names: Names) -> Iterator[Problem]:

@@ -12,6 +12,7 @@ from typing import Any
 from frostcore import document
 from frostcore.document import Problem
 from frostcore.errors import SheetError
+from frostcore.sheet.bounds import problems_of_data, problems_of_text
 from frostcore.sheet.checks import problems_of
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.versions import upgraded
@@ -45,11 +46,23 @@ def load(text: str) -> LoadedSheet:
 
     Raises SheetError naming every place that is wrong and why.
     """
-    sheet = document.read(Sheet, upgraded(parsed(text)))
+    sheet = document.read(Sheet, bounded(text))
     problems, remarks = problems_of(sheet)
     if problems:
         raise SheetError(problems)
     return LoadedSheet(sheet, remarks)
+
+
+def bounded(text: str) -> Any:
+    """The plain document, in the present version, of JSON text that holds no more than a sheet may.
+
+    Raises SheetError for any other.
+    """
+    problems = problems_of_text(text)
+    data = None if problems else upgraded(parsed(text))
+    if problems := problems or problems_of_data(data):
+        raise SheetError(problems)
+    return data
 
 
 def dump(sheet: Sheet) -> str:
@@ -69,6 +82,8 @@ def parsed(text: str) -> Any:
     """The plain document of JSON text; SheetError naming the line for what is none."""
     try:
         return json.loads(text, parse_constant=_no_constant)
+    except RecursionError:
+        raise SheetError([Problem("document", "nested too deep to be a sheet")]) from None
     except ValueError as error:
         place = f"line {error.lineno}" if isinstance(error, json.JSONDecodeError) else "document"
         raise SheetError([Problem(place, f"not a JSON document: {getattr(error, 'msg', error)}")]) from None
