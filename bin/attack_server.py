@@ -56,7 +56,15 @@ class Server:
     def start(self) -> None:
         """Start, and wait until it answers."""
         command = (sys.executable, "-m", "gunicorn", "frostline.wsgi", "--bind", f"127.0.0.1:{self.port}")
-        options = ("--workers", str(self.workers), "--threads", "4", "--no-control-socket")
+        options = (
+            "--workers",
+            str(self.workers),
+            "--threads",
+            "4",
+            "--no-control-socket",
+            "--limit-request-line",
+            "8190",
+        )
         with self.log.open("ab") as log:
             self.process = subprocess.Popen(
                 (*command, *options, "--log-level", "warning", "--timeout", "60"),

@@ -177,6 +177,10 @@ _RKM = re.compile(
 _PLAIN = re.compile(rf"(?P<sign>[-+−–]?)\s*(?P<number>{_NUMBER})\s*(?P<rest>[^0-9.,]*)", re.IGNORECASE)
 
 
+LONGEST, LARGEST = 60, 1e12
+"""Characters that a quantity is typed with at most, and the largest in its own unit: a teraohm."""
+
+
 def parse(typed: str, dimension: Dimension, *, bare_unit: str = "") -> Quantity | Ambiguous:
     """Understand what was typed for a field that asks for ``dimension``.
 
@@ -184,6 +188,21 @@ def parse(typed: str, dimension: Dimension, *, bare_unit: str = "") -> Quantity 
     QuantityError, saying what was understood and what to type.
     """
     text = " ".join(typed.replace("\u00a0", " ").replace("\u202f", " ").split())
+    if len(text) > LONGEST:
+        told = f"“{text[:LONGEST]}…” is too long."
+        message = f"{told} Type {_NAMES[dimension]} such as {_EXAMPLES[dimension]}."
+        raise QuantityError(message)
+    understood = _understand(text, typed, dimension, bare_unit)
+    choices = understood.choices if isinstance(understood, Ambiguous) else (understood,)
+    if any(abs(choice.value or 0.0) > LARGEST for choice in choices):
+        told = f"“{text}” is more than any meter shows."
+        message = f"{told} Type {_NAMES[dimension]} such as {_EXAMPLES[dimension]}."
+        raise QuantityError(message)
+    return understood
+
+
+def _understand(text: str, typed: str, dimension: Dimension, bare_unit: str) -> Quantity | Ambiguous:
+    """What ``text``, the trimmed ``typed``, says."""
     if not text:
         message = f"Nothing typed. Type {_NAMES[dimension]} such as {_EXAMPLES[dimension]}."
         raise QuantityError(message)
@@ -205,6 +224,7 @@ def parse(typed: str, dimension: Dimension, *, bare_unit: str = "") -> Quantity 
         Dimension.FREQUENCY,
         Dimension.DURATION,
         Dimension.FRACTION,
+        Dimension.POWER,
         Dimension.TEMPERATURE_DIFFERENCE,
     }:
         message = (

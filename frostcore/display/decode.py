@@ -101,8 +101,11 @@ def _distance(shown: Shown, seen: str) -> float | None:
         return None if groups is None else _blink_distance(shown.groups, groups)
     wanted = compact("".join(shown.frames) if shown.kind == "frames" else shown.text)
     read = compact(seen)
+    limit = NEAR_PER_CHARACTER * max(len(wanted), 1)
+    if abs(len(wanted) - len(read)) > limit:
+        return None  # each character lost or added costs 1
     distance = _edit(wanted, read)
-    return distance if distance <= NEAR_PER_CHARACTER * max(len(wanted), 1) else None
+    return distance if distance <= limit else None
 
 
 def compact(text: str) -> str:

@@ -53,12 +53,19 @@ class FrameMatch:
         return f"If this is the code, the display itself is a suspect: {', '.join(told)}." if told else ""
 
 
+LONGEST = 400
+"""Characters that all frames of one round are written with at most."""
+
+
 def read_frames(text: str) -> tuple[Frame, ...]:
     """Frames from text: ``/`` between frames, each digit a character or its lit segments in brackets:
     ``E[acdfg] / [g][g]``.
 
     Raises FrostError saying what can't be read.
     """
+    if len(text) > LONGEST:
+        message = f"{len(text):,} characters of frames; no display shows so many. Write one round of them."
+        raise FrostError(message)
     frames = []
     for part in text.split("/"):
         digits: list[Digit] = []

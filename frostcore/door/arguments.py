@@ -7,17 +7,28 @@ from frostcore.curves.table import CheckedTable, read_csv
 from frostcore.curves.verdict import SensorPoint
 from frostcore.errors import CurveError, FrostError, QuantityError, SheetError
 from frostcore.quantity import Ambiguous, Dimension, Quantity, parse
+from frostcore.sheet.bounds import MOST_CHARACTERS
 from frostcore.sheet.load import LoadedSheet, load
+
+MOST_BYTES = 4 * MOST_CHARACTERS
+"""No text of that many characters takes more."""
 
 
 def text_of(path: str) -> str:
     """A file's text; FrostError when it can't be read."""
     try:
-        return Path(path).read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        reason = error.strerror if isinstance(error, OSError) else "it is not UTF-8 text"
-        message = f"{path}: cannot be read ({reason})"
-        raise FrostError(message) from None
+        with Path(path).open("rb") as file:
+            content = file.read(MOST_BYTES + 1)
+        if len(content) > MOST_BYTES:
+            message = f"{path}: more than {MOST_BYTES:,} bytes; that is no sheet and no table"
+            raise FrostError(message)
+        return content.decode("utf-8")
+    except UnicodeDecodeError:
+        reason: object = "it is not UTF-8 text"
+    except (OSError, ValueError) as error:
+        reason = error.strerror if isinstance(error, OSError) else error
+    message = f"{path}: cannot be read ({reason})"
+    raise FrostError(message)
 
 
 def sheet_of(path: str) -> LoadedSheet:

@@ -1,6 +1,7 @@
 """Commands about loads: heaters, windings, tachometers, watts at the plug."""
 
 import argparse
+import contextlib
 from dataclasses import asdict
 from typing import Any
 
@@ -47,12 +48,16 @@ def add_commands(commands: Any) -> None:
     plug.set_defaults(run=_plug)
 
 
+MOST = 1_000_000
+
+
 def _number(option: str, typed: str) -> float:
-    try:
-        return float(typed.replace(",", "."))
-    except ValueError:
-        message = f"{option}: “{typed}” is no number; type it like 2 or 2100"
-        raise FrostError(message) from None
+    with contextlib.suppress(ValueError):
+        number = float(typed.replace(",", "."))
+        if 0 < number <= MOST:
+            return number
+    message = f"{option}: “{typed[:40]}” is no number above 0 and up to {MOST:,}; type it like 2 or 2100"
+    raise FrostError(message)
 
 
 def _heater(options: argparse.Namespace) -> dict[str, Any]:

@@ -32,7 +32,10 @@ class Fault:
 
 
 def faults(sheet: Sheet) -> tuple[Fault, ...]:
-    """All single faults of a sheet, in the order of its components, boards and harness lines."""
+    """All single faults of a sheet, in the order of its components, boards and harness lines; none where
+    no mode says how it stands."""
+    if not sheet.modes:
+        return ()
     circuit = build(sheet, sheet.modes[0].id)
     return tuple(
         _weighed(sheet, fault) for fault in (*_components(sheet, circuit), *_boards(sheet), *_harness(sheet))

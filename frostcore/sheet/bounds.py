@@ -122,6 +122,9 @@ RANGES: dict[str, tuple[float, float]] = {
 }
 """Numbers of the trade, by the entry they stand in, in the entry's own unit."""
 
+SHORT = {"colour", "colours", "fastener", "frames", "groups", "label", "maker", "model", "models", "text"}
+"""Texts as printed or shown, no longer than an identifier."""
+
 PARTED = {"\N{LINE SEPARATOR}", "\N{PARAGRAPH SEPARATOR}"}
 DIRECTIONS = set("\u061c\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
 """Marks that turn a line round, so that it reads as what it is not."""
@@ -182,11 +185,10 @@ def _of_text(text: str, entry: str) -> Iterator[str]:
         shape = WORD if entry in WORDS else POINT
         if text and (len(text) > MOST_WORD or not shape.fullmatch(text)):
             dots = "" if entry in WORDS else " . between them,"
-            yield (
-                f"“{shown(text)}” is no identifier; write up to {MOST_WORD} letters a to z and digits,{dots} with _ or -"
-            )
-    elif len(text) > MOST_TEXT:
-        yield f"{len(text):,} characters; at most {MOST_TEXT:,}"
+            may = f"up to {MOST_WORD} letters a to z and digits,{dots} with _ or -"
+            yield f"“{shown(text)}” is no identifier; write {may}"
+    elif len(text) > (most := MOST_WORD if entry in SHORT else MOST_TEXT):
+        yield f"{len(text):,} characters; at most {most:,}"
     elif odd := next((letter for letter in text if _unprintable(letter)), None):
         yield f"“{shown(text)}” has a character (U+{ord(odd):04X}) that can't be printed"
     elif entry in NEEDED and not text.strip():

@@ -9,6 +9,8 @@ from collections.abc import Callable, Iterator
 from functools import cached_property
 from typing import Any
 
+import numpy as np
+
 from frostcore.curves.table import TableRow, check
 from frostcore.document import Problem
 from frostcore.errors import CurveError
@@ -100,7 +102,7 @@ def _harness(sheet: Sheet, names: Names) -> Iterator[Problem]:
 
 
 STANDS: dict[ComponentKind, tuple[str, ...]] = {ComponentKind.DEFROST_TIMER: ("cool", "defrost")}
-"""How a part that can be put in a position may stand; others open or closed, a knob at a share of its turn."""
+"""How a part that can be put in a position may stand; others open or closed, a knob at a share of a turn."""
 
 
 def _stands(sheet: Sheet, place: str, name: str, position: str) -> Iterator[Problem]:
@@ -209,6 +211,10 @@ def problems_of(sheet: Sheet) -> tuple[tuple[Problem, ...], tuple[Problem, ...]]
     return tuple(problems), tuple(remarks)
 
 
+LEAST_OHMS, MOST_OHMS = 0.01, 1e9
+"""What a sensor may have anywhere in its curve's range."""
+
+
 def _curve(place: str, curve: Any) -> tuple[list[Problem], list[Problem]]:
     """(errors, suspicions) of a curve: rows of a table, or a formula that gives no value."""
     if isinstance(curve, TableDocument):
@@ -219,7 +225,12 @@ def _curve(place: str, curve: Any) -> tuple[list[Problem], list[Problem]]:
         )
         return errors, suspicions
     try:
-        curve.curve()
+        with np.errstate(all="ignore"):
+            least, most = curve.curve().extreme_ohms()
     except CurveError as error:
         return [Problem(place, str(error))], []
+    if not LEAST_OHMS <= least < most <= MOST_OHMS:
+        has = f"a sensor has {LEAST_OHMS:g} to {MOST_OHMS:g} Ω"
+        told = f"gives {least:.3g} to {most:.3g} Ω over its range; {has}"
+        return [Problem(place, told)], []
     return [], []

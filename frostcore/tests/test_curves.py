@@ -1,4 +1,5 @@
 import math
+from itertools import combinations
 from unittest import TestCase
 
 import numpy as np
@@ -8,7 +9,16 @@ from scipy.optimize import brentq
 
 from frostcore.curves.fit import fit_beta, fit_steinhart_hart
 from frostcore.curves.model import BetaCurve, Curve, SteinhartHartCurve, TableCurve
-from frostcore.curves.table import TableRow, check, read_csv, recognise, write_csv
+from frostcore.curves.table import (
+    MOST_ROWS,
+    TableRow,
+    _left_out,
+    _longest_run,
+    check,
+    read_csv,
+    recognise,
+    write_csv,
+)
 from frostcore.errors import CurveError
 
 BETA = BetaCurve(5000, 3650)
@@ -162,6 +172,38 @@ class Tables(TestCase):
     )
     def test_a_table_written_and_read_again_is_exactly_the_same(self, table):
         self.assertEqual([(row.celsius, row.ohms) for row in read_csv(write_csv(tuple(table))).rows], table)
+
+
+class Rows(TestCase):
+    @given(st.lists(st.integers(0, 9), min_size=1, max_size=9))
+    def test_the_longest_rising_run_is_the_longest_there_is(self, values):
+        found = sorted(_longest_run([float(value) for value in values]))
+        rising = [values[place] for place in found]
+        self.assertEqual(rising, sorted(set(rising)))
+        longer = combinations(values, len(found) + 1)
+        self.assertFalse(any(list(run) == sorted(set(run)) for run in longer))
+
+    @given(st.integers(5, 30), st.integers(1, 3), st.integers(0, 2**32 - 1))
+    def test_leaving_rows_out_by_one_factorisation_is_leaving_each_out(self, count, degree, seed):
+        rng = np.random.default_rng(seed)
+        powers = np.vander(np.sort(rng.uniform(-1, 1, count)), degree + 1)
+        logs, kept = rng.normal(size=count), np.ones(count, bool)
+        kept[rng.integers(count)] = count < degree + 5
+        misses, rests = _left_out(powers, logs, kept)
+        for place in np.flatnonzero(kept):
+            others = kept.copy()
+            others[place] = False
+            line, *_ = np.linalg.lstsq(powers[others], logs[others], rcond=None)
+            left = np.sqrt(np.mean((logs[others] - powers[others] @ line) ** 2))
+            scale = 1 + abs(misses[place])
+            self.assertAlmostEqual(misses[place] / scale, (logs[place] - powers[place] @ line) / scale, 5)
+            self.assertAlmostEqual(rests[place] / scale, left / scale, 5)
+        self.assertTrue(np.isinf(rests[~kept]).all())
+
+    def test_more_rows_than_a_table_has_are_refused(self):
+        for count, refused in ((MOST_ROWS, False), (MOST_ROWS + 1, True)):
+            rows = [TableRow(step / 10, 9e5 - step, step) for step in range(count)]
+            self.assertEqual([remark.kind for remark in check(rows).errors], ["too_many"] * refused)
 
 
 class Pasted(TestCase):

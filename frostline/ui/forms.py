@@ -15,8 +15,9 @@ class AmbiguousQuantityError(forms.ValidationError):
     def __init__(self, ambiguous: Ambiguous) -> None:
         self.ambiguous = ambiguous
         options = " or ".join(choice.text for choice in ambiguous.choices)
+        told = f"“{ambiguous.typed}” can mean {options}: {ambiguous.why}. Tap the one you mean."
         super().__init__(
-            f"“{ambiguous.typed}” can mean {options}: {ambiguous.why}. Tap the one you mean.",
+            told.replace("%", "%%"),  # params are written into what is not doubled
             code="ambiguous",
             params={"ambiguous": ambiguous},
         )

@@ -3,8 +3,8 @@
 import sys
 
 from django.contrib.auth.decorators import login_not_required
-from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
+from django.shortcuts import render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_POST
 
@@ -19,9 +19,9 @@ from frostline.ui.unavailable import reason_of, unavailable
 def set_theme(request: HttpRequest) -> HttpResponse:
     """Remember the colour scheme and go back to the page it was chosen on."""
     back = request.POST.get("back", "/")
-    if not url_has_allowed_host_and_scheme(back, {request.get_host()}):
+    if not back.startswith("/") or not url_has_allowed_host_and_scheme(back, {request.get_host()}):
         back = "/"
-    response = redirect(back)
+    response = HttpResponseRedirect(back)
     theme = request.POST.get("theme")
     if theme in THEMES:
         response.set_cookie(
