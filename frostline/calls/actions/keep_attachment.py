@@ -62,9 +62,14 @@ def _store(digest: str, content: bytes) -> None:
     if target.exists():
         return
     target.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-    handle, scratch = tempfile.mkstemp(dir=target.parent)
+    handle, scratch = tempfile.mkstemp(dir=target.parent, prefix=".")
     with os.fdopen(handle, "wb") as file:
         file.write(content)
         file.flush()
         os.fsync(file.fileno())
     Path(scratch).replace(target)
+    folder = os.open(target.parent, os.O_RDONLY)
+    try:
+        os.fsync(folder)  # its name too is on the disk before the entry that names it
+    finally:
+        os.close(folder)
