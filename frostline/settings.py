@@ -1,62 +1,25 @@
-"""Settings, all from the environment.
+"""Settings, all from the environment (:mod:`frostline.server.environment`).
 
-``FROSTLINE_DEMO=1`` is for trying the product on one's own machine: it serves plain HTTP on loopback,
-keeps a secret key of its own in the data folder and lets anyone enter as a demo technician. Without it
-the server wants ``FROSTLINE_SECRET_KEY`` and ``FROSTLINE_ALLOWED_HOSTS`` and speaks only HTTPS (behind a
-proxy that ends it).
+``FROSTLINE_DEMO=1`` is for trying the product on one's own machine: it serves plain HTTP on loopback and
+lets anyone enter as a demo technician. Without it the server wants ``FROSTLINE_ALLOWED_HOSTS`` and speaks
+only HTTPS, behind a proxy that ends it and that ``FROSTLINE_PROXIES`` names.
 """
 
 import os
-import secrets
 from datetime import timedelta
 from pathlib import Path
 
 from csp.constants import NONE, SELF
-from django.core.exceptions import ImproperlyConfigured
+
+from frostline.server.environment import read
 
 BASE_DIR = Path(__file__).resolve().parent.parent
-DATA_DIR = Path(os.environ.get("FROSTLINE_DATA", BASE_DIR / "var"))
-DEMO = os.environ.get("FROSTLINE_DEMO") == "1"
+os.umask(0o077)  # whatever is written here is its owner's alone
+_ENVIRONMENT = read(os.environ, BASE_DIR)
+DATA_DIR, DEMO, SECRET_KEY = _ENVIRONMENT.data, _ENVIRONMENT.demo, _ENVIRONMENT.secret
+ALLOWED_HOSTS, PROXIES = list(_ENVIRONMENT.hosts), _ENVIRONMENT.proxies
+ERROR_COMMAND = _ENVIRONMENT.error_command
 DEBUG = False
-
-
-def _demo_secret_key() -> str:
-    """The demo's own key, made once and kept beside its database."""
-    DATA_DIR.mkdir(parents=True, exist_ok=True)
-    path = DATA_DIR / "demo-secret-key"
-    if not path.exists():
-        path.write_text(secrets.token_urlsafe(64), encoding="utf-8")
-        path.chmod(0o600)
-    return path.read_text(encoding="utf-8")
-
-
-def _required(name: str, what: str) -> str:
-    value = os.environ.get(name, "").strip()
-    if not value:
-        raise ImproperlyConfigured(
-            f"Set {name} to {what}. (To try Frostline on this machine only, run bin/demo.)"
-        )
-    return value
-
-
-if DEMO:
-    SECRET_KEY = _demo_secret_key()
-    ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-else:
-    SECRET_KEY = _required(
-        "FROSTLINE_SECRET_KEY", "a secret of at least 50 random characters, kept out of the repository"
-    )
-    if len(SECRET_KEY) < 50 or len(set(SECRET_KEY)) < 5:
-        raise ImproperlyConfigured(
-            "FROSTLINE_SECRET_KEY is too short or too plain. Set it to at least 50 random characters."
-        )
-    ALLOWED_HOSTS = [
-        host.strip()
-        for host in _required(
-            "FROSTLINE_ALLOWED_HOSTS", "the host names it serves, with commas between them"
-        ).split(",")
-        if host.strip()
-    ]
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -77,6 +40,9 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "frostline.server.middleware.proxies",
+    "frostline.server.middleware.requests",
+    "frostline.server.middleware.headers",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -153,17 +119,19 @@ LOGOUT_REDIRECT_URL = "accounts:sign_in"
 
 AXES_FAILURE_LIMIT = 5
 AXES_COOLOFF_TIME = timedelta(minutes=15)
+# By name and address together: who guesses elsewhere locks nobody out here.
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_CLIENT_IP_CALLABLE = "frostline.server.middleware.client_address"
 AXES_LOCKOUT_TEMPLATE = "accounts/locked.html"
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
 
 LANGUAGE_CODE = "en-gb"
-TIME_ZONE = os.environ.get("FROSTLINE_TIME_ZONE", "UTC")
+TIME_ZONE = _ENVIRONMENT.time_zone
 USE_I18N = False
 USE_TZ = True
 
-CURRENCY = os.environ.get("FROSTLINE_CURRENCY", "€")
+CURRENCY = _ENVIRONMENT.currency
 
 STATIC_URL = "static/"
 STATIC_ROOT = DATA_DIR / "static"
@@ -193,18 +161,30 @@ CSRF_FAILURE_VIEW = "frostline.ui.views.csrf_failure"
 
 if not DEMO:
     SECURE_SSL_REDIRECT = True
+    SECURE_REDIRECT_EXEMPT = [r"^health/$"]
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
-    SECURE_HSTS_SECONDS = 31_536_000
-    SECURE_HSTS_INCLUDE_SUBDOMAINS = True
-    SECURE_HSTS_PRELOAD = True
+    SECURE_HSTS_SECONDS = _ENVIRONMENT.hsts_seconds
+    SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = bool(SECURE_HSTS_SECONDS)
     SESSION_COOKIE_SECURE = True
     CSRF_COOKIE_SECURE = True
 
+_LINES = "json" if not DEMO or os.environ.get("FROSTLINE_LOG") == "json" else "plain"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    # A refused form (422) or a missing page is the page's business, not the log's.
-    "loggers": {"django.request": {"level": "ERROR"}, "axes": {"level": "ERROR"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
+    "formatters": {
+        "json": {"()": "frostline.server.logs.JsonFormatter"},
+        "plain": {"format": "%(levelname)s %(name)s: %(message)s"},
+    },
+    "handlers": {
+        "console": {"class": "logging.StreamHandler", "formatter": _LINES},
+        "reports": {"class": "frostline.server.reports.ReportHandler", "level": "ERROR"},
+    },
+    "loggers": {
+        # A refused form (422) or a missing page is the page's business, not the log's.
+        "django.request": {"level": "ERROR"},
+        "axes": {"level": "ERROR"},
+        "frostline.requests": {"level": "WARNING" if _LINES == "plain" else "INFO"},
+    },
+    "root": {"handlers": ["console", "reports"], "level": "WARNING"},
 }

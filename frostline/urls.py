@@ -2,12 +2,15 @@
 
 from django.urls import include, path
 
+from frostline.server.health import health
+
 urlpatterns = [
     path("", include("frostline.desk.urls")),
     path("calls/", include("frostline.calls.urls")),
     path("sheets/", include("frostline.sheets.urls")),
     path("people/", include("frostline.accounts.urls")),
     path("ui/", include("frostline.ui.urls")),
+    path("health/", health, name="health"),
 ]
 
 handler400 = "frostline.ui.views.bad_request"

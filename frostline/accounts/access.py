@@ -28,7 +28,7 @@ def lead_required(view: Callable[..., HttpResponse]) -> Callable[..., HttpRespon
 
 def demo_entry_allowed(request: HttpRequest) -> bool:
     """Whether anyone may enter as a demo technician: demo mode, and the browser on this very machine."""
-    if not settings.DEMO or "HTTP_X_FORWARDED_FOR" in request.META or "HTTP_FORWARDED" in request.META:
+    if not settings.DEMO or request.META.get("frostline.forwarded"):
         return False
     try:
         return ip_address(request.META.get("REMOTE_ADDR", "")).is_loopback

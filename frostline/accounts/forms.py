@@ -9,6 +9,8 @@ from django.core.exceptions import ValidationError
 
 from frostline.accounts.models import Role, User
 
+ONLY_LEAD = "This is the only lead left. Make someone else a lead first."
+
 
 class SignInForm(AuthenticationForm):
     """Name and password."""
@@ -66,5 +68,5 @@ class PersonForm(forms.ModelForm):
             and not others.exists()
             and User.objects.filter(pk=self.instance.pk, role=Role.LEAD).exists()
         ):
-            raise ValidationError("This is the only lead left. Make someone else a lead first.")
+            raise ValidationError(ONLY_LEAD)
         return cleaned

@@ -3,7 +3,8 @@
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView
-from django.core.exceptions import PermissionDenied
+from django.core.exceptions import PermissionDenied, ValidationError
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.decorators import method_decorator
@@ -13,7 +14,7 @@ from frostline.accounts.access import demo_entry_allowed, lead_required, signed_
 from frostline.accounts.actions.enter_demo import enter_demo
 from frostline.accounts.actions.save_person import save_person
 from frostline.accounts.forms import PersonForm, SignInForm
-from frostline.accounts.models import User
+from frostline.accounts.models import PersonChange, User
 
 
 @method_decorator(login_not_required, name="dispatch")
@@ -57,12 +58,21 @@ def person(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     instance = get_object_or_404(User, pk=pk) if pk else None
     form = PersonForm(request.POST or None, instance=instance, by=signed_in(request))
     if request.method == "POST" and form.is_valid():
-        saved = save_person(form)
-        messages.success(request, f"{saved.shown_name} is saved.")
-        return redirect("accounts:people")
+        try:
+            saved = save_person(form, signed_in(request))
+        except ValidationError as error:
+            form.add_error(None, error)
+        else:
+            messages.success(request, f"{saved.shown_name} is saved.")
+            return redirect("accounts:people")
     return render(
         request,
         "accounts/person.html",
-        {"form": form, "person": instance},
+        {"form": form, "person": instance, "changes": _changes(instance)},
         status=422 if form.errors else 200,
     )
+
+
+def _changes(person: User | None) -> QuerySet[PersonChange]:
+    """What was changed of a person, and by whom."""
+    return PersonChange.objects.filter(person=person).select_related("by")

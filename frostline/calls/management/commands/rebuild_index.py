@@ -23,7 +23,7 @@ class Command(BaseCommand):
         parser.add_argument("--if-needed", action="store_true", help="only when one is missing")
 
     def handle(self, *arguments: object, **options: object) -> None:
-        if options["if_needed"] and not _needed():
+        if options["if_needed"] and not needed():
             return
         calls = Call.objects.select_related("revision__sheet", "customer").order_by("number")
         done, last = 0, 0
@@ -42,7 +42,8 @@ class Command(BaseCommand):
             self.stdout.write(f"The index of {done} calls is made anew.")
 
 
-def _needed() -> bool:
+def needed() -> bool:
+    """Whether a call has no line in the index, or sheets have no words to be found by."""
     with connection.cursor() as cursor:
         cursor.execute("SELECT EXISTS (SELECT 1 FROM sheets_words)")
         worded = bool(cursor.fetchone()[0])

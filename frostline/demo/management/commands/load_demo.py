@@ -25,4 +25,7 @@ class Command(BaseCommand):
             )
         passwords = {"lead": str(options["lead_password"])} if options["lead_password"] else {}
         loaded = load_demo(Path(settings.BASE_DIR) / "demo", passwords=passwords)
+        if loaded:
+            mark = settings.DATA_DIR / "demo-data"
+            mark.write_text("Invented data: bin/demo --fresh may delete it.\n", encoding="utf-8")
         self.stdout.write("Demo data loaded." if loaded else "There is data already; it is kept as it is.")
