@@ -56,18 +56,10 @@ class Server:
     def start(self) -> None:
         """Start, and wait until it answers."""
         command = (sys.executable, "-m", "gunicorn", "frostline.wsgi", "--bind", f"127.0.0.1:{self.port}")
-        options = (
-            "--workers",
-            str(self.workers),
-            "--threads",
-            "4",
-            "--no-control-socket",
-            "--limit-request-line",
-            "8190",
-        )
+        options = ("--workers", str(self.workers), "--config", "python:frostline.server.gunicorn")
         with self.log.open("ab") as log:
             self.process = subprocess.Popen(
-                (*command, *options, "--log-level", "warning", "--timeout", "60"),
+                (*command, *options),
                 cwd=ROOT,
                 env=self.environment,
                 stdout=log,
@@ -118,6 +110,7 @@ class Client:
 
     port: int
     cookies: dict[str, str] = field(default_factory=dict)
+    headers: dict[str, str] = field(default_factory=dict)
 
     def ask(
         self,
@@ -128,7 +121,8 @@ class Client:
     ) -> Answer:
         """One request; raises OSError or HTTPException when nothing comes back."""
         connection = http.client.HTTPConnection("127.0.0.1", self.port, timeout=SECONDS)
-        headers = {"Cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items())}
+        cookies = "; ".join(f"{name}={value}" for name, value in self.cookies.items())
+        headers = {**self.headers, "Cookie": cookies}
         body = data if isinstance(data, bytes) else None
         if data is not None and body is None:
             pairs = list(data.items()) if isinstance(data, dict) else data

@@ -22,6 +22,7 @@ ERROR_COMMAND = _ENVIRONMENT.error_command
 DEBUG = False
 
 INSTALLED_APPS = [
+    "frostline.accounts",  # before Django's own, whose changepassword it replaces
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
@@ -32,7 +33,6 @@ INSTALLED_APPS = [
     "csp",
     "axes",
     "frostline.ui",
-    "frostline.accounts",
     "frostline.sheets",
     "frostline.calls",
     "frostline.desk",

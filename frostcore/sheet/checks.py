@@ -117,7 +117,8 @@ def _stands(sheet: Sheet, place: str, name: str, position: str) -> Iterator[Prob
 
 def _modes(sheet: Sheet, names: Names) -> Iterator[Problem]:
     """Temperatures of places and positions of parts that are there, signals that drive something."""
-    driven = {item.signal for board in sheet.boards for item in (*board.switches, *board.drives)}
+    switched = {item.signal for board in sheet.boards for item in board.switches}
+    driven = switched | {item.signal for board in sheet.boards for item in board.drives}
     for index, mode in enumerate(sheet.modes):
         for number, signal in enumerate(mode.signals):
             if sheet.boards and signal not in driven:

@@ -1,6 +1,6 @@
 """Users and their roles."""
 
-from typing import Any
+from typing import Any, ClassVar
 
 from django.conf import settings
 from django.contrib.auth.models import AbstractUser, UserManager
@@ -27,7 +27,7 @@ class People(UserManager["User"]):
 class User(AbstractUser):
     """A person of the workshop."""
 
-    objects = People()
+    objects: ClassVar[People] = People()
 
     role = models.CharField(max_length=20, choices=Role, default=Role.TECHNICIAN)
 

@@ -53,13 +53,8 @@ def server() -> str:
         "frostline.wsgi",
         "--bind",
         f"127.0.0.1:{port}",
-        "--threads",
-        "4",
-        "--no-control-socket",
-        "--limit-request-line",
-        "8190",
-        "--log-level",
-        "warning",
+        "--config",
+        "python:frostline.server.gunicorn",
     ]
     process = subprocess.Popen(command, cwd=ROOT, env=environment)
 

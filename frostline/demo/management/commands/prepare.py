@@ -47,7 +47,7 @@ class Command(BaseCommand):
         if options["demo"] and not (folder / DEMO_MARK).exists():
             call_command("load_demo", verbosity=0)
         self._static(folder)
-        if not options["demo"] and not User.objects.exists():
+        if options["verbosity"] and not options["demo"] and not User.objects.exists():
             self.stdout.write("Nobody can sign in yet. Add the first lead: bin/serve --add-lead NAME")
 
     def _static(self, folder: Path) -> None:
