@@ -5,6 +5,7 @@ two seconds is counted and told once a kind.
 """
 
 import contextlib
+import copy
 import io
 import json
 import random
@@ -55,6 +56,7 @@ VALUES = (
     "\x00", "a\nb", "\ud800", "\u202e", "../x", "a/b", "a.b", "é", "x" * 5000, [], {}, [[]], {"": ""},
     {"id": "x"}, [1, 2], "open", "earth", "p5", "12", "fridge", "CN2", "CN2.5",
 )  # fmt: skip
+KEYS = ("", " ", "x", "\x00", "a\nb", "\ud800", "../x", "a/b", "é", "x" * 100, "id", "name", "12")
 
 
 @dataclass
@@ -293,13 +295,13 @@ def worsen(data: Any, chance: random.Random) -> None:
     if draw < 0.15:
         del place[key]
     elif draw < 0.25 and isinstance(place, list):
-        place += [place[key]] * chance.choice((1, 3, 450))
+        place += [copy.deepcopy(place[key]) for _ in range(chance.choice((1, 3, 450)))]
     elif draw < 0.3 and isinstance(place, dict):
-        place[str(chance.choice(VALUES))[:60]] = place[key]
+        place[chance.choice(KEYS)] = copy.deepcopy(place[key])
     elif draw < 0.5 and isinstance(place[key], int | float) and abs(place[key]) < 1e300:
         place[key] = place[key] * chance.choice((0, -1, 1e-6, 1e6, 1000, 0.001, 2))
     else:
-        place[key] = chance.choice(VALUES)
+        place[key] = copy.deepcopy(chance.choice(VALUES))
 
 
 # The server.

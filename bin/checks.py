@@ -110,6 +110,7 @@ def checks(scratch: str) -> dict[str, Callable[[], tuple[int, str]]]:
         "FROSTLINE_DEMO": "0",
         "FROSTLINE_SECRET_KEY": "k7" * 10 + "Vw3-zR9_tYq1pL5xN8bM2cJ6hF4gD0sA",
         "FROSTLINE_ALLOWED_HOSTS": "frostline.example",
+        "FROSTLINE_HSTS_SECONDS": "31536000",
         "FROSTLINE_DATA": scratch,
     }
     # A cache of its own: models related across modules are told wrongly from a cache that is half stale.
