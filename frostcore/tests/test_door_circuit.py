@@ -292,7 +292,9 @@ class Loads(unittest.TestCase):
         for arguments, told in (
             (("load", "heater", "--mains", "230V"), "give --ohms as measured"),
             (("load", "heater", "--mains", "0V", "--ohms", "41"), "heats nothing"),
-            (("load", "tacho", "--hertz", "70Hz", "--pulses", "0"), "no speed"),
+            (("load", "tacho", "--hertz", "70Hz", "--pulses", "0"), "no number above 0"),
+            (("load", "tacho", "--hertz", "70Hz", "--rpm", "1e999"), "no number above 0"),
+            (("load", "heater", "--mains", "230V", "--watts", "-5W"), "below zero"),
             (("load", "plug", "--sheet", TB, "--mode", "defrost"), "either --watts or --amps"),
         ):
             code, out, err = ask(*arguments)

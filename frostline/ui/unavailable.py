@@ -69,4 +69,4 @@ def unavailable(request: HttpRequest, sentence: str) -> HttpResponse:
 
 def _machine(name: str) -> bool:
     """Whether a field is the form's own, not the repairer's."""
-    return name in {"kind", "slip_id", "made_at", "next", "back", "theme"}
+    return name in {"kind", "slip_id", "made_at", "next", "back", "theme", "revision", "call", "query"}

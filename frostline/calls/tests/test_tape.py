@@ -151,7 +151,14 @@ class Pages(TapeCase):
         }
         self.assertEqual(self.client.post(address, data).status_code, 302)
         self.assertEqual(Slip.objects.get(supersedes=wrong).body["value"]["typed"], "15k3")
-        self.assertEqual(self.client.get(address).status_code, 404)
+        self.assertContains(self.client.get(address, follow=True), "was corrected already")
+        second = data | {"slip_id": str(uuid.uuid4()), "value": "15k4"}
+        refused = self.client.post(address, second)
+        self.assertContains(refused, "That slip was corrected already", status_code=422)
+        self.assertContains(refused, "15k4", status_code=422)
+        taken_back = {"kind": "withdrawn", "slip_id": str(uuid.uuid4()), "why": "mistyped"}
+        self.assertContains(self.client.post(address, taken_back), "corrected already", status_code=422)
+        self.assertEqual(Slip.objects.filter(supersedes=wrong).count(), 1)
 
     def test_a_closed_call_takes_nothing_until_its_outcome_is_taken_back(self):
         self.assertContains(
