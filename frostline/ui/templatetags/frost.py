@@ -122,6 +122,7 @@ def field(bound: BoundField, layout: str = "") -> dict[str, Any]:
         attributes["aria-describedby"] = " ".join(described)
     return {
         "bound": bound,
+        "tick": bound.widget_type == "checkbox",
         "widget": bound.as_widget(attrs=attributes),
         "understood": understood,
         "layout": layout,
