@@ -20,7 +20,7 @@ from frostline.demo.actions import load_demo
 from frostline.tests import fixtures
 
 
-class Access(TestCase):
+class Access(fixtures.PageCase):
     @classmethod
     def setUpTestData(cls):
         cls.technician, cls.revision = fixtures.workshop()
