@@ -82,9 +82,9 @@ def kills(server: Server, count: int, chance: random.Random) -> Counter[str]:
             entry.send(shift.client)
     server.kill()
     refused = sum((shift.refused for shift in shifts), Counter[str]())
-    return judged(server, [entry for shift in shifts for entry in shift.entries], refused) + Counter(
-        kills=count
-    )
+    found = judged(server, [entry for shift in shifts for entry in shift.entries], refused)
+    found["kills"] = count
+    return found
 
 
 def writers(server: Server, count: int, each: int, *, calls: int) -> Counter[str]:

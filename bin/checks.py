@@ -72,7 +72,8 @@ def prepare() -> None:
     if not installed.exists() or installed.stat().st_mtime < wanted.stat().st_mtime:
         # Not npm ci: it wants every other platform's optional binary in the lock, and not every registry
         # mirror has them.
-        run(*NPM, "install", "--no-save", "--no-fund", "--no-audit")
+        path = f"{NODE / 'bin'}{os.pathsep}{os.environ['PATH']}"  # some packages' own scripts ask for node
+        run(*NPM, "install", "--no-save", "--no-fund", "--no-audit", PATH=path)
 
 
 def styles_current() -> tuple[int, str]:

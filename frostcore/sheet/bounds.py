@@ -16,6 +16,18 @@ MOST_DEEP = 12
 MOST_LISTED = 400
 """Entries of one list or object: of harness lines, of rows of a table."""
 
+MOST_OF: dict[str, int] = {
+    "boards": 8,
+    "codes": 200,
+    "components": 150,
+    "connectors": 80,
+    "curves": 40,
+    "modes": 40,
+    "places": 60,
+    "sensors": 40,
+}
+"""Entries of these lists: several times what the largest unit has. Each mode is a circuit to settle."""
+
 MOST_IN_ALL = 30_000
 MOST_TEXT = 2000
 MOST_WORD = 60
@@ -157,8 +169,8 @@ def _walk(data: Any, path: Path, entry: str) -> Iterator[Problem | None]:
     if isinstance(data, dict | list):
         if len(path) >= MOST_DEEP:
             yield Problem(said(path), f"nested deeper than {MOST_DEEP}")
-        elif len(data) > MOST_LISTED:
-            yield Problem(said(path), f"{len(data):,} entries; at most {MOST_LISTED}")
+        elif len(data) > (most := MOST_OF.get(entry, MOST_LISTED)):
+            yield Problem(said(path), f"{len(data):,} entries; at most {most}")
         elif isinstance(data, dict):
             yield from _object(data, path, entry)
         else:

@@ -16,6 +16,7 @@ from frostcore.sheet.bounds import (
     MOST_DIGITS,
     MOST_IN_ALL,
     MOST_LISTED,
+    MOST_OF,
     MOST_TEXT,
     MOST_TOLD,
     MOST_WORD,
@@ -164,6 +165,13 @@ class Bounded(Case):
         self.refused(self.changed("papers", value=10**MOST_DIGITS), "digits")
         many = [[0] * MOST_LISTED for _ in range(MOST_IN_ALL // MOST_LISTED + 1)]
         self.refused(self.changed("papers", value=many), "entries in all")
+
+    def test_lists_that_cost_time_are_shorter(self):
+        for name, most in MOST_OF.items():
+            for count, told in ((most, []), (most + 1, [f"{name}: {most + 1} entries; at most {most}"])):
+                values = {f"n{n}": 0 for n in range(count)} if name == "curves" else [0] * count
+                found = [str(problem) for problem in problems_of_data({name: values})]
+                self.assertEqual(found, told, name)
 
     def test_just_inside_they_are_taken(self):
         deep = 0

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from frostcore.errors import QuantityError
 from frostcore.quantity import Ambiguous, Dimension, parse
+from frostline.server.logs import REQUEST_ID
 from frostline.ui.context import THEMES
 from frostline.ui.unavailable import reason_of, unavailable
 
@@ -87,11 +88,13 @@ def server_error(request: HttpRequest) -> HttpResponse:
     sentence = reason_of(sys.exception())
     if sentence:
         return unavailable(request, sentence)
+    number = f" This failure's number in the log is {REQUEST_ID.get()}." if REQUEST_ID.get() else ""
     return _error(
         request,
         500,
         "Frostline failed here",
-        "What was already on the tape is safe. Go back and try once more; tell the lead if it happens again.",
+        "What was already on the tape is safe. Go back and try once more; tell the lead if it happens again."
+        + number,
     )
 
 
