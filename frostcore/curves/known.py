@@ -170,9 +170,12 @@ def identify(
 
 def fitted(points: list[SensorPoint]) -> BetaCurve | None:
     """The Beta curve through the points themselves, or None where they cannot fix one (fewer than two
-    temperatures 5 K apart)."""
+    temperatures 5 K apart, or a stray far off all others)."""
     celsius, ohms = numbers(points)
     if len(celsius) < 2 or np.ptp(celsius) < 5:
         return None
-    curve = fit_beta(celsius, ohms).curve
+    try:
+        curve = fit_beta(celsius, ohms).curve
+    except CurveError:
+        return None  # a stray so far off that the line through all reaches no temperature for it
     return curve if isinstance(curve, BetaCurve) and math.isfinite(curve.beta_kelvin) else None

@@ -121,6 +121,14 @@ class KindsOfError(TestCase):
         self.assertEqual((found.kind, found.kinds), (ErrorKind.CANNOT_TELL, ()))
         self.assertIn("break", found.text)
 
+    @settings(max_examples=60, deadline=None)
+    @given(st.lists(st.tuples(st.floats(-40, 60), st.floats(-7, 7)), min_size=1, max_size=6))
+    def test_whatever_was_read_is_answered(self, readings):
+        """Strays of a thousandth and a thousandfold among them: no three points raise an error."""
+        points = [point(float(CURVE.ohms(celsius)) * math.exp(off), celsius) for celsius, off in readings]
+        found = explain(CURVE, points, LIMITS, LIBRARY)
+        self.assertAlmostEqual(sum(fit.weight for fit in found.kinds), 1)
+
     def test_weights_sum_to_one(self):
         found = explain(CURVE, [point(7000, 22), point(20000, 0)], LIMITS, LIBRARY)
         self.assertAlmostEqual(sum(fit.weight for fit in found.kinds), 1, places=12)
