@@ -59,8 +59,13 @@ METER_SHARE = 0.01
 METER_FLOOR = {MeterRange.OHM: 0.3, MeterRange.VAC: 0.3, MeterRange.VDC: 0.05, MeterRange.VAC_LOZ: 0.5}
 """Leads, contact and the last digits."""
 
-PHANTOM_VOLTS, PHANTOM_OHMS = 3.0, 300e3
-"""More volts than this behind more ohms than this are a phantom."""
+PHANTOM_VOLTS = 3.0
+FALLS_SHARE = 0.6
+"""More volts than those, of which less than this share is left on the low-impedance range, have next to
+nothing behind them: a phantom where nothing conducts there, else a leak through an output that is off."""
+
+CONDUCTS_OHMS = 100e3
+"""Below this between the points something conducts: a load is there."""
 
 PHANTOM_WIDE = 3.0
 """Stray capacitance is known to about this factor each way."""
@@ -84,8 +89,9 @@ class Reading:
     """A reading foretold.
 
     ``value`` is None where the meter shows OL; ``low`` and ``high`` bound it, ``high`` None where it has
-    no bound.     ``phantom`` tells a voltage that a low impedance pulls down; ``stated`` where the
-    maker's paper, not the circuit, gives the band.
+    no bound. ``phantom`` tells a voltage that a low impedance pulls down and that no load is at, ``leak`` one
+    that a small load does not pull down by itself; ``stated`` where the maker's paper, not the circuit, gives
+    the band.
     """
 
     meter: MeterRange
@@ -94,6 +100,7 @@ class Reading:
     high: float | None
     phantom: bool = False
     stated: str = ""
+    leak: bool = False
 
     @property
     def unit(self) -> str:
@@ -115,6 +122,8 @@ class Reading:
                 f"about {self.text}, a phantom voltage: high impedance only, near 0 V on the low-impedance"
                 " range"
             )
+        if self.leak:
+            return f"{self.text} ({self.band}), a leak through an output that is off: its load is too small"
         return f"{self.text} ({self.band})" + (f", {self.stated}" if self.stated else "")
 
     @property
@@ -243,8 +252,9 @@ def expect(settled: Settled, where: Points, meter: MeterRange) -> Reading:
     floor = METER_FLOOR[meter]
     value = float(size) if meter.analysis is Analysis.AC else float(volts.real)
     error = METER_SHARE * abs(value) + floor
-    phantom = meter is MeterRange.VAC and size > PHANTOM_VOLTS and abs(seen) > PHANTOM_OHMS
-    if phantom:
+    falls = meter is MeterRange.VAC and size > PHANTOM_VOLTS and falls_to(seen) < FALLS_SHARE
+    conducts = falls and _conducts(settled, int(a), int(b))
+    if falls and not conducts:
         return Reading(
             meter,
             value,
@@ -253,9 +263,21 @@ def expect(settled: Settled, where: Points, meter: MeterRange) -> Reading:
             phantom=True,
         )
     low = value - swing - error
-    return Reading(
-        meter, value, max(0.0, low) if meter.analysis is Analysis.AC else low, value + swing + error
-    )
+    least = max(0.0, low) if meter.analysis is Analysis.AC else low
+    return Reading(meter, value, least, value + swing + error, leak=conducts)
+
+
+def falls_to(seen: complex) -> float:
+    """What is left of a high-impedance reading on the low-impedance range, as a share, with the impedance
+    seen between the points: |(Z + R_high)/(Z + R_low)|·R_low/R_high."""
+    high, low = METER_OHMS[MeterRange.VAC], METER_OHMS[MeterRange.VAC_LOZ]
+    return abs((seen + high) / (seen + low)) * low / high
+
+
+def _conducts(settled: Settled, a: int, b: int) -> bool:
+    """Whether direct current finds a way between two rows, other than insulation."""
+    y = settled.solved[Analysis.DC].injections(np.array([[a, b]]))[:, 0]
+    return bool((y[a] - y[b]).real < CONDUCTS_OHMS)
 
 
 def _ohms(circuit: Circuit, ohms: float, y: np.ndarray, tolerance: "_Tolerances") -> Reading:

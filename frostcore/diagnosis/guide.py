@@ -107,11 +107,11 @@ def stage_done(standing: Standing, stage: Stage) -> bool:
 
 
 def _probe(standing: Standing, *, shows_code: bool) -> NextStep:
-    phantom = _unconfirmed_phantom(standing)
+    phantom = _unconfirmed(standing)
     if phantom:
         why = (
-            "It read like a phantom: an output that is off, with an open loop behind it. On the low-impedance"
-            " range it must fall to about 0 V."
+            "An output that is off shows volts. A phantom, behind which the loop is open, falls to about 0 V"
+            " on the low-impedance range; an output that stays on does not."
         )
         return NextStep(
             Stage.TRACE,
@@ -189,11 +189,12 @@ def _sensors_by_code(standing: Standing) -> set[str]:
     return watched | {sensor.id for sensor in standing.sheet.sensors if sensor.component in implicated}
 
 
-def _unconfirmed_phantom(standing: Standing) -> ReadingTaken | None:
-    """The newest phantom that no reading on the low-impedance range has followed."""
+def _unconfirmed(standing: Standing) -> ReadingTaken | None:
+    """The newest reading that may be a phantom and that no reading on the low-impedance range has
+    followed."""
     readings = standing.meter_readings
     for place, (identifier, reading) in reversed(list(enumerate(readings))):
-        if (found := standing.reading_verdict(identifier)) and found.phantom:
+        if (found := standing.reading_verdict(identifier)) and found.confirm:
             later = (other for _, other in readings[place + 1 :])
             return (
                 None

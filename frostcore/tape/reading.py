@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from frostcore.circuit.kept import circuits_of
-from frostcore.circuit.meter import METER_FLOOR, MeterRange, Reading, show
+from frostcore.circuit.meter import FALLS_SHARE, METER_FLOOR, MeterRange, Reading, show
 from frostcore.circuit.trace import Segment, Trace, localise, verdict_of
 from frostcore.curves.divider import Divider
 from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge_sensor
@@ -21,9 +21,8 @@ from frostcore.tape.entries import ReadingTaken
 from frostcore.tape.moment import Moment
 from frostcore.verdict import Band, Judged, Question, Verdict
 
-PHANTOM_SHARE = (0.03, 0.8)
-"""A high-impedance reading between these shares of the mains, where nothing should be, is a phantom until
-shown otherwise."""
+LIVE_SHARE = 0.5
+"""No output that is on shows less than this share of the mains."""
 
 FIT_SHARE = 0.1
 """A fault explains a reading that lies within this share of its own (and the meter's floor)."""
@@ -41,6 +40,16 @@ class JudgedReading(Judged):
     by_curve: SensorVerdict | None = None
     expected: Reading | None = None
     phantom: bool = False
+    confirm: bool = False
+    """Whether only the low-impedance range can tell what it is: a phantom has to be shown to be one, and full
+    mains not to be one."""
+
+    @property
+    def called(self) -> str:
+        """The verdict in a word or two, the same wherever it is told."""
+        if self.confirm:
+            return "phantom voltage" if self.phantom else "full mains or a phantom"
+        return self.verdict.label
 
 
 def sensor_of(sheet: Sheet, reading: ReadingTaken) -> Sensor | None:
@@ -104,7 +113,7 @@ def by_circuit(moment: Moment, reading: ReadingTaken) -> JudgedReading:
     if expected is None:
         return JudgedReading(verdict=Verdict.UNCLEAR, reason=NO_TEMPERATURE, reading=reading)
     verdict = verdict_of(expected, reading.value)
-    reason, phantom = _circuit_words(moment.sheet, reading, expected, verdict)
+    reason, phantom, confirm = _circuit_words(moment, reading, expected, verdict)
     return JudgedReading(
         verdict=verdict,
         band=_band(expected),
@@ -113,6 +122,7 @@ def by_circuit(moment: Moment, reading: ReadingTaken) -> JudgedReading:
         reading=reading,
         expected=expected,
         phantom=phantom,
+        confirm=confirm,
     )
 
 
@@ -180,16 +190,18 @@ def _band(expected: Reading) -> Band | None:
 
 
 def _circuit_words(
-    sheet: Sheet, reading: ReadingTaken, expected: Reading, verdict: Verdict
-) -> tuple[str, bool]:
-    """(what the verdict by the circuit means, whether it is a phantom voltage)."""
+    moment: Moment, reading: ReadingTaken, expected: Reading, verdict: Verdict
+) -> tuple[str, bool, bool]:
+    """(what the verdict by the circuit means, whether it is a phantom voltage, whether to confirm it)."""
     meter, value = MeterRange(reading.meter), reading.value.value
     off = (expected.value or 0.0) < METER_FLOOR[meter]
-    if meter is MeterRange.VAC and verdict is Verdict.HIGH and off and value is not None:
-        low, high = (share * sheet.plate.mains_volts for share in PHANTOM_SHARE)
-        if low <= value <= high:
-            return PHANTOM_WORDS.format(shown=show(meter, value)), True
-        return STAYS_ON_WORDS.format(shown=show(meter, value)), False
+    if verdict is Verdict.HIGH and off and value is not None:
+        shown = show(meter, value)
+        if meter is MeterRange.VAC_LOZ:
+            return STAYS_ON_WORDS.format(shown=shown), False, False
+        if meter is MeterRange.VAC:
+            phantom = not _may_be_live(moment, reading, value)
+            return (PHANTOM_WORDS if phantom else EITHER_WORDS).format(shown=shown), phantom, True
     words = {
         Verdict.IN_BAND: f"As it should be: {expected.words}.",
         Verdict.OPEN: (
@@ -199,13 +211,45 @@ def _circuit_words(
         Verdict.HIGH: f"Too high; it should read {expected.words}.",
         Verdict.LOW: f"Too low; it should read {expected.words}.",
     }
-    return words[verdict] + _heats(sheet, reading), False
+    return words[verdict] + _heats(moment.sheet, reading), False, False
+
+
+def _may_be_live(moment: Moment, reading: ReadingTaken, volts: float) -> bool:
+    """Whether volts where the healthy unit shows none can be an output that is on.
+
+    They can when they are near full mains, or when some fault foretells just these and would hold them on the
+    low-impedance range too. What it would let fall there is a phantom.
+    """
+    sheet, setup = moment.sheet, setup_of(reading, moment)
+    if volts >= LIVE_SHARE * sheet.plate.mains_volts:
+        return True
+    high, low = _both_ranges(sheet, setup, reading.red, reading.black)
+    fits = np.abs(high - volts) <= FIT_SHARE * np.maximum(high, volts) + METER_FLOOR[MeterRange.VAC]
+    return bool((fits & (low >= FALLS_SHARE * high)).any())
+
+
+def _both_ranges(sheet: Sheet, setup: Setup, red: str, black: str) -> tuple[np.ndarray, np.ndarray]:
+    """What every fault would show between two points on the high and on the low impedance (F each); kept for
+    the pair asked last, for a tape asks it again and again."""
+    key = ("both ranges", setup.mode, setup.pulled, red, black)
+    kept = circuits_of(sheet).kept
+    if kept.get("both ranges of") != key:
+        setups = [Setup(setup.mode, meter, setup.pulled) for meter in (MeterRange.VAC, MeterRange.VAC_LOZ)]
+        table = predict(sheet, setups, ((red, black),), _known(sheet))
+        kept["both ranges"] = (table.values[0, 1:, 0], table.values[1, 1:, 0])
+        kept["both ranges of"] = key
+    found: tuple[np.ndarray, np.ndarray] = kept["both ranges"]
+    return found
 
 
 PHANTOM_WORDS = (
     "A phantom voltage: {shown} where a healthy load would pull the wire to 0 V. The output is off, and the"
     " loop behind it is open. Confirm it with the low-impedance range: it must fall to about 0 V. Then unplug"
     " and measure the loop in ohms."
+)
+EITHER_WORDS = (
+    "Full mains or a phantom: {shown} where nothing should be. Read it on the low-impedance range before you"
+    " accuse the board: a phantom falls to about 0 V there, an output that stays on does not."
 )
 STAYS_ON_WORDS = (
     "Should be off, and is live ({shown}): an output that stays on is as bad as one that stays off."

@@ -122,8 +122,7 @@ def _range_words(meter: str, *, of_sensor: bool) -> str:
 def _verdict_words(judged: JudgedReading) -> str:
     if judged.expected is None:
         return judged.verdict.label if judged.by_curve else "can’t judge without its temperature"
-    name = "phantom voltage" if judged.phantom else judged.verdict.label
-    return f"{name}; should be {judged.expected.text}"
+    return f"{judged.called}; should be {judged.expected.text}"
 
 
 def _mode_name(sheet: Sheet, mode: str) -> str:

@@ -14,7 +14,7 @@ import numpy as np
 from frostcore import cautions
 from frostcore.circuit.build import build
 from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, Impedance
-from frostcore.circuit.meter import MeterRange, Points, expect, plug_watts, points
+from frostcore.circuit.meter import MeterRange, Points, expect, falls_to, plug_watts, points
 from frostcore.circuit.power import draws, judge_plug
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.solver import Solved, rows_of
@@ -410,17 +410,35 @@ class Meter(unittest.TestCase):
             found = read_across(MeterRange.OHM, branch("r", "a", "earth", Impedance(value)))
             self.assertEqual(found.value is None, opened, value)
 
-    def test_a_phantom_is_over_3_volts_behind_over_300_kilohms_and_known_to_a_factor_of_3(self):
-        self.assertFalse(self.source(MeterRange.VAC, 297e3).phantom)
-        self.assertTrue(self.source(MeterRange.VAC, 303e3).phantom)
-        for emf, phantom in ((3.25, False), (3.35, True)):
-            behind = Impedance(1e6, ac_volts=emf)  # a tenth less at the meter: 2.95 V and 3.05 V
-            found = read_across(MeterRange.VAC, branch("s", "a", "earth", behind))
-            self.assertEqual(found.phantom, phantom, emf)
-        found = self.source(MeterRange.VAC, 5e6)
+    def across(self, *branches):
+        return read_across(MeterRange.VAC, *branches)
+
+    def stray(self, ohms, volts=100.0):
+        """A source behind so many ohms of capacitance at 50 Hz."""
+        farads = 1 / (2 * math.pi * 50 * ohms)
+        return branch("s", "a", "earth", Impedance(0.0, farads=farads, ac_volts=volts))
+
+    def test_a_phantom_falls_below_three_fifths_on_the_low_impedance_range(self):
+        """3 kΩ beside jX: 3/√(3² + X²) = 0.6 at X = 4 kΩ."""
+        for ohms, phantom in ((3.95e3, False), (4.05e3, True), (265e3, True)):
+            self.assertEqual(self.across(self.stray(ohms)).phantom, phantom, ohms)
+            share = 3 / math.hypot(3, ohms / 1e3)
+            self.assertAlmostEqual(falls_to(-1j * ohms), share, places=3)
+
+    def test_a_phantom_has_over_3_volts_and_is_known_to_a_factor_of_3(self):
+        for volts, phantom in ((2.97, False), (3.03, True)):
+            self.assertEqual(self.across(self.stray(1e4, volts)).phantom, phantom, volts)
+        found = self.across(self.stray(1e6, 30.0))
         error = 0.01 * found.value + 0.3
         self.assertAlmostEqual(found.high, 3 * found.value + error, places=6)
         self.assertAlmostEqual(found.low, found.value / 3 - error, places=6)
+
+    def test_what_conducts_below_100_kilohms_leaks_and_is_no_phantom(self):
+        for ohms, leaks in ((99e3, True), (101e3, False)):
+            found = self.across(self.stray(265e3), branch("load", "a", "earth", Impedance(ohms)))
+            self.assertEqual((found.leak, found.phantom), (leaks, not leaks), ohms)
+        small = self.across(self.stray(265e3), branch("load", "a", "earth", Impedance(9e3)))
+        self.assertIn("a leak through an output that is off", small.words)
 
     def test_a_rail_draws_a_quarter_more_at_the_plug_than_it_gives(self):
         """12 V into 12 Ω: 12 W, 15 W at the plug through a supply of 80 %."""
@@ -453,10 +471,11 @@ def taken(value, meter="vac", red="CN2.5", black="CN2.6", mode="normal"):
 
 
 class Tape(unittest.TestCase):
-    def test_a_phantom_lies_between_3_and_80_per_cent_of_the_mains(self):
-        """At 230 V: 6.9 V and 184 V."""
-        for value, phantom in ((6.8, False), (7.0, True), (183.0, True), (185.0, False)):
-            self.assertIs(judge_reading(Moment(TB), taken(value)).phantom, phantom, value)
+    def test_from_half_the_mains_on_an_output_may_be_on(self):
+        """At 230 V: 115 V. Below, volts that no fault holds on the low-impedance range are a phantom."""
+        for value, phantom in ((5.0, True), (114.0, True), (116.0, False), (229.0, False)):
+            found = judge_reading(Moment(TB), taken(value))
+            self.assertEqual((found.phantom, found.confirm), (phantom, True), value)
 
     def test_a_fault_fits_within_a_tenth_and_the_meters_floor(self):
         """|v − t| ≤ 0.1·max(v, t) + 0.3 V: the largest t is (v + 0.3)/0.9."""

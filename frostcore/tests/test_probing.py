@@ -1,6 +1,7 @@
 """Meter readings on the tape: judged in their setup, questioned where it contradicts them, and asked for
 again when a mode is left."""
 
+import math
 import tracemalloc
 import unittest
 from concurrent.futures import ThreadPoolExecutor
@@ -12,10 +13,11 @@ from unittest.mock import patch
 from frostcore.circuit.faulted import with_fault
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange, expect, points
+from frostcore.circuit.trace import best_pair
 from frostcore.diagnosis.guide import next_step
 from frostcore.errors import TapeError
 from frostcore.faults.edits import damage
-from frostcore.faults.known import faults
+from frostcore.faults.known import broken, faults
 from frostcore.faults.table import Setup, predict, usual_pairs, usual_setups
 from frostcore.quantity import Dimension, Quantity, State, parse
 from frostcore.remedy.wayin import closing, left_over, way_to, ways
@@ -91,10 +93,29 @@ class Judging(unittest.TestCase):
         self.assertIn("loop behind it is open", found.reason)
         self.assertIn("low-impedance", found.reason)
 
-    def test_full_mains_on_an_output_that_is_off_is_no_phantom(self):
+    def test_full_mains_on_an_output_that_is_off_accuses_nobody_before_the_low_impedance_reading(self):
         found = judged(read("229V"))
-        self.assertFalse(found.phantom)
-        self.assertIn("stays on", found.reason)
+        self.assertEqual((found.phantom, found.confirm), (False, True))
+        self.assertEqual(found.called, "full mains or a phantom")
+        self.assertIn("Read it on the low-impedance range", found.reason)
+        after = judged(read("228V", meter="vac_loz"))
+        self.assertEqual((after.phantom, after.confirm), (False, False))
+        self.assertIn("stays on", after.reason)
+        self.assertIs(judged(read("0.2V", meter="vac_loz")).verdict, Verdict.IN_BAND)
+
+    def test_a_phantom_behind_a_triac_is_as_high_as_the_mains_and_falls_all_the_same(self):
+        """10 nF of snubber at 60 Hz is 265 kΩ: 117 V of 120 on the high impedance, 1 V on the low."""
+        pw = demo_sheet("Pellworth PW-27")
+        names = {item.branch: item for item in circuits_of(pw).functions}
+        red, black = best_pair(circuits_of(pw).trace(names["water_valve"].id, "normal"))
+        settled = broken(pw, "normal", ["water_valve:open"])
+        at = points(pw, settled.circuit, red, black, MeterRange.VAC)
+        high, low = (expect(settled, at, meter) for meter in (MeterRange.VAC, MeterRange.VAC_LOZ))
+        self.assertGreater(high.value, 115)
+        self.assertTrue(high.phantom)
+        self.assertAlmostEqual(low.value / 120, 3e3 / abs(3e3 + 1 / (2j * math.pi * 60 * 10e-9)), delta=0.002)
+        reading = read("117V", red=red, black=black, function="")
+        self.assertEqual(judge_reading(Moment(pw), reading).called, "full mains or a phantom")
 
     def test_the_faults_that_fit_a_phantom_are_those_that_open_the_loop(self):
         found = fault_readings(

@@ -42,7 +42,7 @@ class TheTrace(BrowserCase):
         field.press_sequentially("98vac")
         expect(page.get_by_text("= 98.0 V ac")).to_be_visible()
         field.press("Enter")
-        expect(page.locator(".verdict-word")).to_have_text("phantom")
+        expect(page.locator(".verdict-word")).to_have_text("phantom voltage")
         expect(page.locator(".verdict")).to_contain_text("the loop behind it is open")
         expect(page.locator(".slip").first).to_contain_text("phantom voltage")
         expect(page.locator("svg.trace .mark-on-line").first).to_be_visible()
