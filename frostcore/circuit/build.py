@@ -222,7 +222,7 @@ def _supply(sheet: Sheet, board: Board) -> Iterator[Branch]:
         return
     within = TOLERANCES["board's input"]
     states: States = {
-        "off": Impedance(feed.off_ohms, tolerance=within),
+        "off": Impedance(feed.off_ohms, tolerance=within, firm=False),
         "on": Impedance(sheet.plate.mains_volts**2 / feed.watts, tolerance=within),
     }
     control = Control("on", "off", senses=_fed(sheet, board))
@@ -246,7 +246,7 @@ def _rails(sheet: Sheet, board: Board) -> Iterator[Branch]:
         on = Impedance(
             rail.source_ohms, dc_volts=rail.volts, tolerance=within, source_tolerance=rail.tolerance
         )
-        states: States = {"off": Impedance(rail.off_ohms, tolerance=within), "on": on}
+        states: States = {"off": Impedance(rail.off_ohms, tolerance=within, firm=False), "on": on}
         control = Control("on", "off", senses=_fed(sheet, board, rails.get(rail.fed_by), rail))
         yield _on_board(
             board,

@@ -39,7 +39,7 @@ class Impedance:
     them.
 
     ``tolerance`` is the fraction R and L vary by between good parts, ``source_tolerance`` the same of the
-    sources.
+    sources. What is not ``firm`` is electronics at rest: its ohms depend on the meter as much as on the part.
     """
 
     ohms: float
@@ -49,6 +49,7 @@ class Impedance:
     ac_volts: complex = 0.0
     tolerance: float = 0.0
     source_tolerance: float = 0.0
+    firm: bool = True
 
     def at(self, analysis: Analysis, omega: float) -> complex | None:
         """Z in one analysis; None where it lets nothing through (a capacitor at DC)."""

@@ -100,6 +100,9 @@ ELECTRONICS: dict[str, tuple[float, float]] = {
 """A turning fan's tachometer is an open-collector output, open half of the time, drawn as the resistance
 that gives its pull-up's mean."""
 
+FIRM = {"potentiometer's wiper", "PTC, hot"}
+"""Those of them that an ohmmeter can judge."""
+
 IDLE_WATTS = {"inverter": 2.5, "power supply": 2.0}
 DISPLAY_VOLTS, DISPLAY_WATTS = 5.0, 0.8
 TOLERANCES = {
@@ -140,7 +143,7 @@ HEADROOM: Swing = (1.0, 0.7)
 def usual(name: str) -> Impedance:
     """A piece of electronics by its name in ``ELECTRONICS``."""
     ohms, tolerance = ELECTRONICS[name]
-    return Impedance(ohms, tolerance=tolerance)
+    return Impedance(ohms, tolerance=tolerance, firm=name in FIRM)
 
 
 def swing(name: str, volts: float) -> Swing:

@@ -70,6 +70,17 @@ CONDUCTS_OHMS = 100e3
 PHANTOM_WIDE = 3.0
 """Stray capacitance is known to about this factor each way."""
 
+FIRM_SHARE = 0.1
+"""A resistance of which electronics at rest make up more than this share can't be judged."""
+
+DEAD_SHORT_OHMS = 10.0
+"""Below this even electronics are shorted."""
+
+NOT_FIRM = (
+    "Electronics at rest lie between the points, and what they show in ohms is the meter's doing as much as"
+    " theirs: it can't be judged by ohms, only a dead short can. Judge them live, by their volts."
+)
+
 OHM_TEST = Impedance(1e3, dc_volts=1.0)
 """An ohmmeter as the deck shows it: one volt behind a kilohm."""
 
@@ -101,6 +112,12 @@ class Reading:
     phantom: bool = False
     stated: str = ""
     leak: bool = False
+    firm: bool = True
+
+    @property
+    def why(self) -> str:
+        """Why no band can be given, empty where one is."""
+        return "" if self.firm else NOT_FIRM
 
     @property
     def unit(self) -> str:
@@ -109,14 +126,21 @@ class Reading:
 
     @property
     def text(self) -> str:
-        """The reading as a meter's screen says it."""
-        return show(self.meter, self.value)
+        """The reading as a meter's screen says it, or that none can be foretold."""
+        return show(self.meter, self.value) if self.firm else "no firm ohms"
+
+    @property
+    def figure(self) -> str:
+        """The same for a drawing, where a dash says that no reading can be foretold."""
+        return self.text if self.firm else "–"
 
     @property
     def words(self) -> str:
         """The reading with its band, and what it means where it is a phantom."""
         if self.value is None:
             return f"OL, above {format_ohms(OPEN_OHMS)}"
+        if not self.firm:
+            return "anything but a dead short: electronics at rest have no firm ohms"
         if self.phantom:
             return (
                 f"about {self.text}, a phantom voltage: high impedance only, near 0 V on the low-impedance"
@@ -129,7 +153,7 @@ class Reading:
     @property
     def band(self) -> str:
         """The band in words, empty where there is none to speak of."""
-        if self.value is None or self.phantom:
+        if self.value is None or self.phantom or not self.firm:
             return ""
         return f"{show(self.meter, self.low)} to {show(self.meter, self.high)}"
 
@@ -221,6 +245,7 @@ def as_stated(
                 low=given.low,
                 high=given.high,
                 phantom=False,
+                firm=True,
                 stated=given.note or "as the maker states",
             )
     return reading
@@ -286,20 +311,27 @@ def _ohms(circuit: Circuit, ohms: float, y: np.ndarray, tolerance: "_Tolerances"
     currents = y[len(circuit.nodes) : len(circuit.nodes) + len(circuit.branches)]
     swing = float(np.sum(np.abs(currents) ** 2 * np.abs(tolerance.impedance)))
     error = METER_SHARE * ohms + METER_FLOOR[MeterRange.OHM]
-    return Reading(MeterRange.OHM, max(ohms, 0.0), max(0.0, ohms - swing - error), ohms + swing + error)
+    # Of one ampere between the points, what each branch takes is its share of the resistance.
+    loose = float(np.sum(np.abs(currents) ** 2 * tolerance.loose))
+    firm = bool(loose <= FIRM_SHARE * max(ohms, DEAD_SHORT_OHMS))
+    low, high = max(0.0, ohms - swing - error), ohms + swing + error
+    return Reading(MeterRange.OHM, max(ohms, 0.0), low, high, firm=firm)
 
 
 class _Tolerances:
-    """How far each branch's Z and E may be off, in ohms and volts (m each)."""
+    """How far each branch's Z and E may be off, in ohms and volts, and the ohms of those that are not firm
+    (m each)."""
 
     def __init__(self, settled: Settled, analysis: Analysis) -> None:
         self.impedance = np.zeros(len(settled.circuit.branches), complex)
         self.source = np.zeros(len(settled.circuit.branches), complex)
+        self.loose = np.zeros(len(settled.circuit.branches))
         for place in range(len(settled.circuit.branches)):
             impedance = settled.impedance(place)
             z = None if impedance is None else impedance.at(analysis, settled.circuit.omega)
             if impedance is not None and z is not None:
                 self.impedance[place] = z * impedance.tolerance
+                self.loose[place] = 0.0 if impedance.firm else abs(z)
                 self.source[place] = impedance.emf(analysis) * impedance.source_tolerance
 
 

@@ -509,7 +509,7 @@ def display(scene: Scene, component: Component) -> Iterator[Branch]:
         component,
         ("plus", "minus"),
         BranchKind.LOAD,
-        {"": Impedance(volts**2 / watts, tolerance=TOLERANCES["display"])},
+        {"": Impedance(volts**2 / watts, tolerance=TOLERANCES["display"], firm=False)},
         "",
     )
     if scene.has(component, "data"):

@@ -12,7 +12,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from frostcore.circuit.element import WALL, Branch, BranchKind, Circuit, CircuitError
-from frostcore.circuit.meter import MeterRange, Points, Reading, expect
+from frostcore.circuit.meter import DEAD_SHORT_OHMS, MeterRange, Points, Reading, expect
 from frostcore.circuit.settle import Settled
 from frostcore.quantity import Quantity, State
 from frostcore.sheet.model import Sheet
@@ -206,8 +206,10 @@ def localise(path: Trace, readings: Mapping[str, Quantity]) -> Segment | None:
         quantity = readings.get(point.label)
         if quantity is None:
             continue
-        if verdict_of(point.reading, quantity) is Verdict.IN_BAND:
+        verdict = verdict_of(point.reading, quantity)
+        if verdict is Verdict.IN_BAND:
             last = index
+        if verdict in {Verdict.IN_BAND, Verdict.UNCLEAR}:
             continue
         between = tuple(item.onward for item in path.points[max(last, 0) : index] if item.onward)
         what = "; ".join(branch.name for branch in between) or "the supply before it"
@@ -221,8 +223,15 @@ def localise(path: Trace, readings: Mapping[str, Quantity]) -> Segment | None:
     return None
 
 
+LOOP_OHMS, OPEN_LOOP_OHMS = 100e3, 1e6
+"""What should read below the first and reads above the second is open: dirt and damp conduct that much."""
+
+
 def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
     """Where a value stands against the reading foretold."""
+    if not reading.firm:
+        shorted = quantity.state is not State.OPEN and quantity.number < DEAD_SHORT_OHMS
+        return Verdict.SHORT if shorted else Verdict.UNCLEAR
     if reading.meter is MeterRange.OHM:
         if quantity.state is State.OPEN:
             return Verdict.IN_BAND if reading.value is None else Verdict.OPEN
@@ -231,6 +240,8 @@ def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
     if quantity.value is None:
         return Verdict.OPEN
     value = quantity.value
+    if reading.meter is MeterRange.OHM and value > OPEN_LOOP_OHMS and (reading.high or 0.0) < LOOP_OHMS:
+        return Verdict.OPEN
     if reading.low is not None and value < reading.low:
         return Verdict.SHORT if reading.meter is MeterRange.OHM and value <= 1.0 else Verdict.LOW
     return Verdict.HIGH if reading.high is not None and value > reading.high else Verdict.IN_BAND

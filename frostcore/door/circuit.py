@@ -113,7 +113,8 @@ def _expect(options: argparse.Namespace) -> dict[str, Any]:
     reading = expect(settled, points(sheet, settled.circuit, options.red, options.black, meter), meter)
     if not options.fault:
         reading = as_stated(sheet, reading, options.mode, options.red, options.black, tuple(options.pull))
-    return {**_reading(reading), "phantom": reading.phantom, "unsettled": list(settled.unsettled)}
+    told = {"firm": reading.firm, "why": reading.why, "phantom": reading.phantom, "leak": reading.leak}
+    return {**_reading(reading), **told, "unsettled": list(settled.unsettled)}
 
 
 def _netlist(options: argparse.Namespace) -> str:

@@ -6,17 +6,19 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from frostcore.circuit.faulted import with_fault
 from frostcore.circuit.kept import circuits_of
-from frostcore.circuit.meter import FALLS_SHARE, METER_FLOOR, MeterRange, Reading, show
+from frostcore.circuit.meter import FALLS_SHARE, METER_FLOOR, MeterRange, Reading, expect, points, show
 from frostcore.circuit.trace import Segment, Trace, localise, verdict_of
 from frostcore.curves.divider import Divider
 from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge_sensor
+from frostcore.faults.edits import damage
 from frostcore.faults.known import Fault, faults
 from frostcore.faults.known import fault as known_fault
 from frostcore.faults.table import Prediction, Setup, predict
 from frostcore.parts.loads import judge_heater
 from frostcore.quantity import Dimension, Quantity, State, format_ohms, format_value
-from frostcore.sheet.model import ComponentKind, Sensor, Sheet
+from frostcore.sheet.model import Component, ComponentKind, Sensor, Sheet
 from frostcore.tape.entries import ReadingTaken
 from frostcore.tape.moment import Moment
 from frostcore.verdict import Band, Judged, Question, Verdict
@@ -210,6 +212,7 @@ def _circuit_words(
         Verdict.SHORT: f"A dead short; it should read {expected.words}.",
         Verdict.HIGH: f"Too high; it should read {expected.words}.",
         Verdict.LOW: f"Too low; it should read {expected.words}.",
+        Verdict.UNCLEAR: expected.why,
     }
     return words[verdict] + _heats(moment.sheet, reading), False, False
 
@@ -256,17 +259,18 @@ STAYS_ON_WORDS = (
 )
 
 
+def _heater(sheet: Sheet, reading: ReadingTaken) -> Component | None:
+    """The heater whose loop a reading in ohms is of."""
+    if reading.meter != "ohm" or not reading.value.value:
+        return None
+    named = (item for item in sheet.components if item.id == reading.function)
+    return next((item for item in named if item.kind is ComponentKind.HEATER), None)
+
+
 def _heats(sheet: Sheet, reading: ReadingTaken) -> str:
     """What a heater's loop would heat with at these ohms, for a reading of one."""
-    heater = next(
-        (
-            item
-            for item in sheet.components
-            if item.id == reading.function and item.kind is ComponentKind.HEATER
-        ),
-        None,
-    )
-    if heater is None or reading.meter != "ohm" or not reading.value.value:
+    heater = _heater(sheet, reading)
+    if heater is None:
         return ""
     volts = heater.nominal.volts or sheet.plate.mains_volts
     found = judge_heater(volts, reading.value, heater.nominal.watts)
@@ -286,7 +290,8 @@ def _setup_questions(
     ohms taken for kilohms."""
     if verdict is Verdict.IN_BAND:
         return ()
-    return (*_plug_questions(moment, reading, expected), *_unit_questions(reading, expected))
+    asked = (*_plug_questions(moment, reading, expected), *_unit_questions(reading, expected))
+    return asked or _heater_questions(moment.sheet, reading)
 
 
 def _plug_questions(moment: Moment, reading: ReadingTaken, expected: Reading) -> Iterator[Question]:
@@ -315,6 +320,14 @@ def _unit_questions(reading: ReadingTaken, expected: Reading) -> Iterator[Questi
                 f"{reading.value.text} is a thousand times off what it should be. Did the meter show {meant}?"
             )
             yield Question("unit_slip", text, "value", meant)
+
+
+def _heater_questions(sheet: Sheet, reading: ReadingTaken) -> tuple[Question, ...]:
+    """What the quick check of a heater asks, of a reading of one."""
+    heater = _heater(sheet, reading)
+    if heater is None:
+        return ()
+    return judge_heater(heater.nominal.volts or sheet.plate.mains_volts, reading.value).questions
 
 
 def _otherwise(
@@ -373,6 +386,7 @@ def fault_readings(
     Those that fit a reading taken before the rest.
     """
     known = _known(sheet)
+    opened = setup.meter is MeterRange.OHM and taken is not None and taken.state is State.OPEN
     healthy = circuits_of(sheet).reading(setup.mode, setup.meter, red, black, setup.pulled)
     table: Prediction = predict(sheet, (setup,), ((red, black),), known)
     found = []
@@ -380,11 +394,33 @@ def fault_readings(
         shown = None if np.isinf(value) else float(value)
         quantity = Quantity(setup.meter.dimension, shown, State.OPEN if shown is None else State.VALUE)
         pulses = (setup.mode, fault.id) in table.unsettled
-        if verdict_of(healthy, quantity) is Verdict.IN_BAND and not pulses:
+        alike = verdict_of(healthy, quantity) in {Verdict.IN_BAND, Verdict.UNCLEAR}
+        if alike and not pulses:
             continue
         text = show(setup.meter, shown) + (", pulsing" if pulses else "")
-        found.append(FaultReading(fault, shown, text, taken is not None and _fits(setup.meter, shown, taken)))
+        fits = taken is not None and _fits(setup.meter, shown, taken)
+        if (
+            opened
+            and shown is not None
+            and shown >= LOOSE_OHMS
+            and _is_loose(sheet, setup, red, black, fault)
+        ):
+            text, fits = f"{text} or OL", True
+        found.append(FaultReading(fault, shown, text, fits))
     return tuple(sorted(found, key=lambda item: (not item.fits, -item.fault.weight)))
+
+
+LOOSE_OHMS = 100e3
+"""From here on what electronics at rest show is as likely OL."""
+
+
+def _is_loose(sheet: Sheet, setup: Setup, red: str, black: str, fault: Fault) -> bool:
+    """Whether electronics at rest make up what a fault leaves between two points."""
+    circuits = circuits_of(sheet)
+    healthy = circuits.scene(setup.mode, live=False, pulled=setup.pulled)
+    settled = with_fault(healthy, damage(healthy.circuit, fault.acts))
+    where = points(sheet, settled.circuit, red, black, setup.meter)
+    return not expect(settled, where, setup.meter).firm
 
 
 def with_fault_column(

@@ -18,6 +18,7 @@ from frostcore.circuit.meter import MeterRange, Points, expect, falls_to, plug_w
 from frostcore.circuit.power import draws, judge_plug
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.solver import Solved, rows_of
+from frostcore.circuit.trace import verdict_of
 from frostcore.curves.belief import believe
 from frostcore.curves.divider import Divider
 from frostcore.curves.kinds import ErrorKind, explain, guide_points
@@ -403,6 +404,40 @@ class Meter(unittest.TestCase):
             self.assertAlmostEqual(found.high - found.value, 0.01 * found.value + floor, places=6)
         found = read_across(MeterRange.OHM, branch("r", "a", "earth", Impedance(200.0)))
         self.assertAlmostEqual(found.high - found.value, 2.0 + 0.3, places=4)
+
+    def test_electronics_are_firm_up_to_a_tenth_of_what_is_measured(self):
+        """110 Ω of 1,110 is 9.9 %, 112 of 1,112 is 10.1 %."""
+        for ohms, firm in ((110.0, True), (112.0, False)):
+            loose = branch("loose", "b", "earth", Impedance(ohms, firm=False))
+            found = read_across(MeterRange.OHM, branch("r", "a", "b", Impedance(1000.0)), loose)
+            self.assertEqual((found.firm, bool(found.why), bool(found.band)), (firm, not firm, firm), ohms)
+
+    def test_below_10_ohms_even_electronics_are_shorted(self):
+        loose = read_across(MeterRange.OHM, branch("r", "a", "earth", Impedance(500.0, firm=False)))
+        for value, verdict in ((9.9, "short"), (10.1, "unclear"), (500.0, "unclear"), (3e6, "unclear")):
+            self.assertEqual(verdict_of(loose, ohms(value)), verdict, value)
+        opened = Quantity(Dimension.RESISTANCE, None, State.OPEN)
+        self.assertEqual(verdict_of(loose, opened), "unclear")
+
+    def test_a_loop_above_a_megohm_is_open(self):
+        for value, verdict in ((0.99e6, "high"), (1.01e6, "open")):
+            loop = read_across(MeterRange.OHM, branch("r", "a", "earth", Impedance(240.0)))
+            self.assertEqual(verdict_of(loop, ohms(value)), verdict, value)
+        for of, verdict in ((98e3, "open"), (100e3, "high")):  # its band ends 1 % and 0.3 Ω above
+            loop = read_across(MeterRange.OHM, branch("r", "a", "earth", Impedance(of)))
+            self.assertEqual(verdict_of(loop, ohms(2e6)), verdict, of)
+
+    def test_from_100_kilohms_electronics_may_as_well_show_ol(self):
+        """Behind an open thermostat only the clock's and the board's inputs are left: 680 kΩ, or OL."""
+        fk, opened = demo_sheet("Fennick FK-18"), Quantity(Dimension.RESISTANCE, None, State.OPEN)
+        setup = Setup(fk.resting_mode, MeterRange.OHM)
+        found = {item.fault.id: item for item in fault_readings(fk, setup, "plug.l", "plug.n", opened)}
+        loose = [item for item in found.values() if item.text.endswith("or OL")]
+        self.assertTrue(loose)
+        for item in loose:
+            self.assertGreaterEqual(item.value, 100e3)
+            self.assertTrue(item.fits)
+        self.assertTrue(found["thermostat:stuck_open"].fits, found["thermostat:stuck_open"])
 
     def test_above_40_megohms_it_is_open(self):
         """R beside 10 GΩ of insulation."""

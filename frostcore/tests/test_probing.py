@@ -87,6 +87,29 @@ class Judging(unittest.TestCase):
         )
         self.assertIs(judged(read("OL", mode="off_warm", meter="ohm")).verdict, Verdict.IN_BAND)
 
+    def test_electronics_at_rest_can_not_be_judged_by_ohms(self):
+        """A good display shows 28 Ω to one meter, 4.7 kΩ to another, OL to a third."""
+        red, black = best_pair(circuits_of(TB).trace("display", "off_warm", live=False))
+        for typed in ("4k7", "OL", "28"):
+            body = read(
+                typed, mode="off_warm", meter="ohm", red=red, black=black, pulled=["CN6"], function=""
+            )
+            found = judged(body)
+            self.assertIs(found.verdict, Verdict.UNCLEAR, typed)
+            self.assertIn("can't be judged by ohms", found.reason)
+        short = read("0.4", mode="off_warm", meter="ohm", red=red, black=black, pulled=["CN6"], function="")
+        self.assertIs(judged(short).verdict, Verdict.SHORT)
+
+    def test_a_fuse_of_megohms_is_open_and_a_heater_of_kilohms_is_asked_about(self):
+        fuse = read("3.5M", mode="off_cold", meter="ohm", red="thermal_fuse.1", black="thermal_fuse.2")
+        self.assertIs(judged(fuse).verdict, Verdict.OPEN)
+        ondrel = demo_sheet("Ondrel OR-620")
+        heater = next(item for item in ondrel.components if item.kind == "heater")
+        pins = f"{heater.id}.1", f"{heater.id}.2"
+        body = read("22k", "off_cold", "ohm", *pins, function=heater.id)
+        (question,) = judge_reading(Moment(ondrel), body).questions
+        self.assertIn("22.0 Ω", question.text)
+
     def test_a_phantom_is_named_with_what_it_means_and_how_to_confirm_it(self):
         found = judged(read("104V"))
         self.assertTrue(found.phantom)

@@ -452,7 +452,7 @@ def _ports(
     """What stands by each point of the picture, and where a tap on it leads: one tap for red, the next
     for black."""
     queries, lead = Queries(query), query.get("lead", "red")
-    by_node = {point.node: point.reading.text for point in path.points}
+    by_node = {point.node: point.reading.figure for point in path.points}
     near = standing.sheet.wiring.near
     expected = {
         port.point: by_node[near(port.point)]
@@ -460,7 +460,7 @@ def _ports(
         for port in box.ports
         if port.lit and near(port.point) in by_node
     }
-    expected |= {point.label: point.reading.text for point in path.points}
+    expected |= {point.label: point.reading.figure for point in path.points}
     verdicts = {}
     for identifier, reading in standing.meter_readings:
         found = standing.reading_verdict(identifier) if reading.mode == path.mode else None
