@@ -174,6 +174,11 @@ _NUMBER = r"[0-9][0-9., ]*|[.,][0-9]+"
 _RKM = re.compile(
     r"(?P<whole>[0-9]+)(?P<mark>[rRkKmMgG])(?P<part>[0-9]+)\s*(?P<unit>Ω|Ω|ohms?)?", re.IGNORECASE
 )
+_DURATION = re.compile(
+    r"(?=.*\d\s*(?:h|min)\s*\d)(?:(\d+)\s*h)?\s*(?:(\d+)\s*min)?\s*(?:(\d+)\s*s(?:ec)?)?", re.IGNORECASE
+)
+"""A time of more than one part: 1 h 5 min, 2 min 30 s."""
+
 _PLAIN = re.compile(rf"(?P<sign>[-+−–]?)\s*(?P<number>{_NUMBER})\s*(?P<rest>[^0-9.,]*)", re.IGNORECASE)
 
 
@@ -206,6 +211,9 @@ def _understand(text: str, typed: str, dimension: Dimension, bare_unit: str) -> 
     if not text:
         message = f"Nothing typed. Type {_NAMES[dimension]} such as {_EXAMPLES[dimension]}."
         raise QuantityError(message)
+    if dimension is Dimension.DURATION and (parts := _DURATION.fullmatch(text)):
+        hours, minutes, seconds = (float(part or 0) for part in parts.groups())
+        return Quantity(dimension, hours * 3600 + minutes * 60 + seconds, State.VALUE, typed, "", "s")
     if dimension is Dimension.RESISTANCE:
         bare = re.sub(r"\s*(?:Ω|Ω|ohms?)$", "", text, flags=re.IGNORECASE)
         if _OPEN.fullmatch(bare):
@@ -399,14 +407,14 @@ def _trim(text: str) -> str:
 
 
 def format_duration(seconds: float) -> str:
-    """A time as hours and minutes, or seconds when short."""
-    if seconds < 90:
-        return f"{seconds:.0f} s"
-    minutes = round(seconds / 60)
-    if minutes < 90:
-        return f"{minutes} min"
-    hours, minutes = divmod(minutes, 60)
-    return f"{hours} h {minutes:02d} min" if minutes else f"{hours} h"
+    """A time in hours, minutes and seconds, to the second; in seconds alone when short."""
+    whole = round(seconds)
+    if whole < 90:
+        return f"{whole} s"
+    minutes, rest = divmod(whole, 60)
+    hours, minutes = divmod(minutes, 60) if minutes >= 90 else (0, minutes)
+    parts = ((hours, "h"), (minutes, "min"), (rest, "s"))
+    return " ".join(f"{count} {unit}" for count, unit in parts if count)
 
 
 def format_engineering(value: float, unit: str, *, digits: int = 3) -> str:

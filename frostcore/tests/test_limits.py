@@ -46,7 +46,7 @@ from frostcore.faults.table import Setup
 from frostcore.parts.loads import judge_heater, judge_single_phase, judge_speed, judge_three_phase
 from frostcore.parts.potentiometer import judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, Rating, judge_contact
-from frostcore.quantity import Dimension, Quantity, State, parse
+from frostcore.quantity import Dimension, Quantity, State, format_duration, parse
 from frostcore.report.handover import handover
 from frostcore.sheet.load import load
 from frostcore.sheet.model import Shown
@@ -582,6 +582,20 @@ class Writing(unittest.TestCase):
             ("5GV", 5e9),
         ):
             self.assertAlmostEqual(parse(typed, Dimension.VOLTAGE).value / wanted, 1, places=12)
+
+    def test_a_time_keeps_its_minutes_and_seconds(self):
+        for seconds, text in (
+            (89, "89 s"),
+            (90, "1 min 30 s"),
+            (149, "2 min 29 s"),
+            (300, "5 min"),
+            (5399, "89 min 59 s"),
+            (5400, "1 h 30 min"),
+            (7265, "2 h 1 min 5 s"),
+        ):
+            self.assertEqual(format_duration(seconds), text)
+            self.assertEqual(parse(text, Dimension.DURATION).value, seconds, text)
+        self.assertEqual(parse("1h5min", Dimension.DURATION).value, 3900)
 
     def test_a_sheets_id_has_up_to_60_letters(self):
         document = json.loads(PATHS[0].read_text(encoding="utf-8"))
