@@ -33,7 +33,7 @@ class Decoding(TestCase):
             found(TARNBECK, "E6")[0][0], "E8" if looks_apart("8", "6") < looks_apart("5", "6") else "E5"
         )
         self.assertEqual(found(TARNBECK, "ES")[0], ("E5", False))
-        self.assertEqual(found(ONDREL, "C0")[0], ("CO", False))
+        self.assertEqual(found(ONDREL, "07")[0], ("o7", False))
 
     def test_nothing_like_it_finds_nothing_and_nothing_typed_is_an_error(self):
         self.assertEqual(found(TARNBECK, "77777"), [])
@@ -59,7 +59,7 @@ class Decoding(TestCase):
         self.assertEqual(found(SKERROW, "2")[:2], [("B2", True), ("L2", False)])
 
     def test_frames_that_alternate_are_one_code(self):
-        self.assertEqual(found(ONDREL, "dF --")[0], ("dF", True))
+        self.assertEqual(found(ONDREL, "u6 --")[0], ("u6", True))
 
     def test_the_same_text_on_other_units_is_told(self):
         others = same_text_elsewhere(SHEETS.values(), SHEETS["calvane-cv-24"], "2")
