@@ -15,7 +15,7 @@ every choice among curves, costs a fixed penalty, so that freedom has to be earn
 """
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
@@ -157,7 +157,8 @@ def explain(
         _one_parameter(ErrorKind.PARALLEL_LEAKAGE, curve, celsius, ohms, limits),
         _one_parameter(ErrorKind.SCALE, curve, celsius, ohms, limits),
     ]
-    fits += _shifted(curve, points, celsius, ohms, limits, tuple(library))
+    library = tuple(library)
+    fits += _shifted(curve, points, celsius, ohms, limits, library)
     fits = [
         (kind, score + PENALTY[kind] + OPEN_COST * lost, parameters, predict)
         for kind, score, parameters, predict in fits
@@ -173,7 +174,33 @@ def explain(
             zip(weights, fits, strict=True), key=lambda pair: -pair[0]
         )
     )
-    return _conclude(curve, points, limits, ranked)
+    found = _conclude(curve, points, limits, ranked)
+    told = _would_fit(curve, points, limits, library)
+    return replace(found, text=f"{found.text} {told}") if told else found
+
+
+MOST_NAMED = 2
+"""Known curves named for a reading that no temperature of its own explains."""
+
+
+def _would_fit(curve: Curve, points: list[SensorPoint], limits: Limits, library: Iterable[KnownCurve]) -> str:
+    """Which known curves all readings are right for, where one of them is right for no temperature on its
+    own; those of sheets first."""
+    outside = {Verdict.HIGH, Verdict.LOW}
+    verdicts = [judge_sensor(curve, point, limits) for point in points]
+    if all(each.implied_celsius is not None or each.verdict not in outside for each in verdicts):
+        return ""
+    right = [
+        known
+        for known in library
+        if all(
+            judge_sensor(known.curve, point, limits).verdict in {Verdict.IN_BAND, Verdict.UNCLEAR}
+            for point in points
+        )
+    ]
+    right.sort(key=lambda known: known.source == "generic")
+    names = " or ".join(known.name for known in right[:MOST_NAMED])
+    return f"It would be right for {names}." if names else "No curve that is known here reads so."
 
 
 Scored = tuple[ErrorKind, float, dict[str, float | str], Callable[[Floats], Floats]]

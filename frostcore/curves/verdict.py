@@ -190,13 +190,19 @@ def _place(curve: Curve, resistance: Quantity, band: Band, share: float, limits:
     return Verdict.UNCLEAR if share > limits.tolerance else Verdict.IN_BAND
 
 
+COLDEST_CELSIUS, HOTTEST_CELSIUS = -60.0, 100.0
+"""Colder or hotter than this nothing in a refrigerator is that a sensor sits on."""
+
+
 def _implied(curve: Curve, resistance: Quantity, verdict: Verdict) -> float | None:
+    """The temperature the reading stands for; None where there is none, or none that can be."""
     if verdict in {Verdict.OPEN, Verdict.SHORT}:
         return None
     try:
-        return float(curve.celsius(resistance.number))
+        celsius = float(curve.celsius(resistance.number))
     except CurveError:
         return None
+    return celsius if COLDEST_CELSIUS <= celsius <= HOTTEST_CELSIUS else None
 
 
 def _departure(resistance: Quantity, verdict: Verdict, band: Band) -> float:
@@ -276,7 +282,11 @@ def consequence(curve: Curve, verdict: Verdict, error_kelvin: float | None, role
             " a sensor fault and fall back to a fixed cycle."
         )
     if error_kelvin is None:
-        return "No temperature on the curve fits this reading."
+        span = f"{format_celsius(COLDEST_CELSIUS)} to {format_celsius(HOTTEST_CELSIUS)}"
+        return (
+            f"No temperature from {span} reads so on this curve: the wrong kind of sensor, or a fault in its"
+            " wire. Set it against the curves that are known."
+        )
     if verdict in {Verdict.IN_BAND, Verdict.UNCLEAR}:
         return (
             f"The board's belief differs from the thermometer by {_kelvin(error_kelvin)}, which these limits"

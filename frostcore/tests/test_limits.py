@@ -345,6 +345,26 @@ class KindsOfError(unittest.TestCase):
         left = np.sqrt(np.mean((logs[others] - powers[others] @ line) ** 2))
         self.assertAlmostEqual(abs(logs[4] - powers[4] @ line) / left, 6, places=3)
 
+    def test_no_reading_stands_for_a_temperature_no_refrigerator_has(self):
+        for celsius, told in ((-60.1, False), (-59.9, True), (99.9, True), (100.1, False)):
+            point = self.point(25, self.curve.ohms(celsius))
+            found = judge_sensor(self.curve, point, self.limits)
+            self.assertEqual(found.implied_celsius is not None, told, celsius)
+            self.assertIs("the wrong kind of sensor" in found.reason, not told)
+
+    def test_at_most_two_curves_are_named_that_a_far_reading_is_right_for(self):
+        """15 Ω at 25 °C is nothing of a 5 kΩ sensor; three known curves have it, those of sheets first."""
+        curves = [
+            KnownCurve(name, name, BetaCurve(15, beta), source)
+            for name, beta, source in (("g1", 3435, "generic"), ("s1", 3500, "A 1"), ("s2", 3600, "B 2"))
+        ]
+        found = explain(self.curve, [self.point(25, 15)], self.limits, curves)
+        self.assertIn("It would be right for s1 or s2.", found.text)
+        none = explain(self.curve, [self.point(25, 15)], self.limits, ())
+        self.assertIn("No curve that is known here reads so", none.text)
+        near = explain(self.curve, [self.point(25, 4000)], self.limits, curves)
+        self.assertNotIn("would be right", near.text)
+
     def test_two_temperatures_are_5_kelvin_apart(self):
         for warm, apart in ((4.9, False), (5.1, True)):
             found = explain(self.curve, self.points(0, warm, series=9e3), self.limits)
