@@ -277,7 +277,7 @@ def expect(settled: Settled, where: Points, meter: MeterRange) -> Reading:
     floor = METER_FLOOR[meter]
     value = float(size) if meter.analysis is Analysis.AC else float(volts.real)
     error = METER_SHARE * abs(value) + floor
-    falls = meter is MeterRange.VAC and size > PHANTOM_VOLTS and falls_to(seen) < FALLS_SHARE
+    falls = meter is MeterRange.VAC and bool(size > PHANTOM_VOLTS and falls_to(seen) < FALLS_SHARE)
     conducts = falls and _conducts(settled, int(a), int(b))
     if falls and not conducts:
         return Reading(

@@ -7,9 +7,9 @@ from frostcore.circuit.settle import Settled
 from frostcore.circuit.spice import deck, names
 from frostcore.sheet.model import Sheet
 
-TIE = Impedance(1.0)
-"""An ohmmeter's black lead on the chassis: it carries no current, and gives every node a firm
-potential."""
+TIE = Impedance(1e8)
+"""What an ohmmeter hangs on the chassis by: it floats, but for what keeps its potential clear of rounding.
+A lead tied to the chassis would measure another circuit."""
 
 
 def meter_branches(
@@ -19,9 +19,7 @@ def meter_branches(
     if meter is MeterRange.OHM:
         reference = settled.circuit.reference
         tie = (
-            []
-            if where.black_node == reference
-            else [(where.black_node, reference, TIE, "black lead on the chassis")]
+            [] if where.black_node == reference else [(where.black_node, reference, TIE, "the meter floats")]
         )
         return [(where.red_node, where.black_node, OHM_TEST, "ohmmeter: 1 V behind 1 kilohm"), *tie]
     return [(where.red_node, where.black_node, Impedance(METER_OHMS[meter]), f"meter, {meter.label}")]

@@ -123,7 +123,7 @@ def _plug(options: argparse.Namespace) -> dict[str, Any]:
     settled = settle(build(arguments.sheet_of(options.sheet).sheet, options.mode))
     typed = (
         ("--watts", options.watts, Dimension.POWER)
-        if options.watts
+        if options.watts is not None
         else ("--amps", options.amps, Dimension.CURRENT)
     )
     found = judge_plug(settled, arguments.number(*typed), amperes=options.watts is None)

@@ -291,6 +291,7 @@ class Loads(unittest.TestCase):
     def test_bad_input(self):
         for arguments, told in (
             (("load", "heater", "--mains", "230V"), "give --ohms as measured"),
+            (("load", "plug", "--sheet", TB, "--mode", "defrost", "--watts", ""), "--watts: Nothing typed"),
             (("load", "heater", "--mains", "0V", "--ohms", "41"), "heats nothing"),
             (("load", "tacho", "--hertz", "70Hz", "--pulses", "0"), "no number above 0"),
             (("load", "tacho", "--hertz", "70Hz", "--rpm", "1e999"), "no number above 0"),
