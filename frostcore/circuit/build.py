@@ -119,8 +119,9 @@ def with_pulled(sheet: Sheet, circuit: Circuit, pulled: tuple[str, ...]) -> Circ
             message = f"There is no connector “{identifier}” on the {sheet.title}; it has {', '.join(known)}."
             raise CircuitError(message)
     branches = list(circuit.branches)
-    for stretch in sheet.wiring.stretches:
-        place, start = circuit.branch_index[stretch.id], "pulled" if stretch.connector in pulled else "joined"
+    for stretch in sheet.wiring.leaving.values():
+        place = circuit.branch_index[stretch.joint]
+        start = "pulled" if stretch.connector in pulled else "joined"
         if branches[place].start != start:
             branches[place] = replace(branches[place], start=start)
     return replace(circuit, branches=tuple(branches), pulled=pulled, like=circuit.topology)
@@ -169,17 +170,28 @@ def _wires(sheet: Sheet) -> Iterator[Branch]:
         (component.id for component in sheet.components if component.kind is ComponentKind.HARNESS), ""
     )
     for stretch in sheet.wiring.stretches:
-        ohms = WIRE_OHMS_PER_METRE * stretch.metres + (JOINT_OHMS if stretch.connector else 0.0)
-        states: States = {"joined": Impedance(ohms, tolerance=CONDUCTOR_TOLERANCE), "pulled": None}
+        if stretch.connector:
+            joined = Impedance(JOINT_OHMS, tolerance=CONDUCTOR_TOLERANCE)
+            yield Branch(
+                stretch.joint,
+                stretch.near,
+                stretch.wire_side,
+                BranchKind.JOINT,
+                harness,
+                f"joint at {stretch.start}",
+                {"joined": joined, "pulled": None},
+                "joined",
+            )
+        ohms = WIRE_OHMS_PER_METRE * stretch.metres
         yield Branch(
             stretch.id,
-            stretch.near,
+            stretch.wire_side,
             stretch.far,
             BranchKind.WIRE,
             harness,
             f"{stretch.colour} wire {stretch.start} to {stretch.end}",
-            states,
-            "joined",
+            {"": Impedance(ohms, tolerance=CONDUCTOR_TOLERANCE)},
+            "",
             ends=(stretch.start, stretch.end),
         )
 

@@ -117,6 +117,7 @@ class BranchKind(StrEnum):
     """What a branch stands for, for the trace and the picture."""
 
     WIRE = "wire"
+    JOINT = "joint"
     CONTACT = "contact"
     SWITCH = "switch"
     LOAD = "load"

@@ -16,11 +16,12 @@ from frostcore.circuit.meter import DEAD_SHORT_OHMS, MeterRange, Points, Reading
 from frostcore.circuit.settle import Settled
 from frostcore.quantity import Quantity, State
 from frostcore.sheet.model import Sheet
-from frostcore.sheet.wiring import split_pin, split_terminal
+from frostcore.sheet.wiring import WIRE_SIDE, split_pin, split_terminal
 from frostcore.verdict import Verdict
 
 COST = {
     BranchKind.WIRE: 1.0,
+    BranchKind.JOINT: 0.0,
     BranchKind.CONTACT: 1.0,
     BranchKind.SWITCH: 1.2,
     BranchKind.RESISTOR: 40.0,
@@ -356,7 +357,13 @@ def _reachable(
         path, nodes = path[1:], nodes[1:]
     while nodes[-1] in WALL or path[-1].kind is BranchKind.SOURCE:
         path, nodes = path[:-1], nodes[:-1]
-    return source, path, nodes
+    return source, *_by_pins(path, nodes)
+
+
+def _by_pins(path: tuple[Branch, ...], nodes: tuple[str, ...]) -> tuple[tuple[Branch, ...], tuple[str, ...]]:
+    """The path with each pin as one point: its joint and its far side are where its wire begins."""
+    wires = tuple(branch for branch in path if branch.kind is not BranchKind.JOINT)
+    return wires, tuple(node for node in nodes if not node.endswith(WIRE_SIDE))
 
 
 def _labels(sheet: Sheet, circuit: Circuit) -> dict[str, list[str]]:

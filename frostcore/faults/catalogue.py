@@ -7,6 +7,7 @@ so that one line serves every part of the kind.
 """
 
 from dataclasses import dataclass
+from typing import Literal
 
 from frostcore.faults.edits import Act, Becomes, Bridged, Forced, InSeries, Opened, Scaled, Shorted
 from frostcore.sheet.model import ComponentKind
@@ -502,18 +503,31 @@ class WireRow:
     ohms: float = 0.0
     between: str = ""
     comes_and_goes: bool = False
+    at: Literal["wire", "joint"] = "wire"
 
 
 WIRE_ROWS: tuple[WireRow, ...] = (
-    WireRow("open", "broken wire or joint", 2.0, "bends, barbs, a pin not crimped home"),
+    WireRow("open", "broken wire", 1.0, "bends, barbs, a sheet edge"),
     WireRow(
         "intermittent",
-        "comes and goes when the harness is moved",
-        2.0,
-        "a strand or a loose pin that touches now and then",
+        "wire that comes and goes when the harness is moved",
+        1.0,
+        "strands that touch now and then inside the insulation",
         comes_and_goes=True,
     ),
-    WireRow("high_resistance", "high-resistance joint", 1.5, "corroded or burnt pin", 120.0),
+    WireRow("high_resistance", "wire down to a few strands", 0.4, "bent to and fro at a hinge", 30.0),
+    WireRow("joint_open", "joint open", 1.0, "a pin not crimped home, pushed back, burnt off", at="joint"),
+    WireRow(
+        "joint_intermittent",
+        "joint that comes and goes when the plug is moved",
+        1.0,
+        "a loose pin that touches now and then",
+        comes_and_goes=True,
+        at="joint",
+    ),
+    WireRow(
+        "joint_high_resistance", "high-resistance joint", 1.2, "corroded or burnt pin", 120.0, at="joint"
+    ),
     WireRow("short_earth", "chafed through to metal", 0.5, "rubbed on a sheet edge", 1.0, "earth"),
     WireRow("short", "touches the neighbouring pin", 0.4, "a bent pin, a crushed plug", 0.5, "neighbour"),
     WireRow(

@@ -9,10 +9,11 @@ from frostcore.circuit.build import build
 from frostcore.circuit.element import Circuit, CircuitError
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.settle import Settled
-from frostcore.faults.catalogue import BOARD_ROWS, ROWS, WIRE_ROWS, BoardRow
+from frostcore.faults.catalogue import BOARD_ROWS, ROWS, WIRE_ROWS, BoardRow, WireRow
 from frostcore.faults.edits import Act, Bridged, Commanded, Forced, InSeries, Opened, damage
 from frostcore.sheet.electrical import EARTH, Board
 from frostcore.sheet.model import ComponentKind, Sheet
+from frostcore.sheet.wiring import Stretch
 
 
 @dataclass(frozen=True)
@@ -178,31 +179,31 @@ def _board_acts(board: Board, row: BoardRow, branch: str, node: str) -> tuple[Ac
     return (Opened(branch),)
 
 
+def _of_wire(harness: str, stretch: Stretch, row: WireRow) -> Fault:
+    """One fault of a wire, or of the joint at the pin it begins at."""
+    joint = row.at == "joint"
+    branch, name = (stretch.joint, stretch.start) if joint else (stretch.id, stretch.id)
+    where = f"at {stretch.start}" if joint else f"{stretch.start} to {stretch.end}"
+    acts: tuple[Act, ...] = (InSeries(branch, row.ohms),) if row.ohms else (Opened(branch),)
+    if row.between:
+        acts = (Bridged(stretch.far, row.between, row.ohms),)
+    words = f"{stretch.colour} wire, {where}: {row.name}"
+    identifier = f"{harness}:{row.mode}:{name}"
+    return Fault(
+        identifier, harness, row.mode, words, row.weight, row.why, acts, row.comes_and_goes, stretch.id
+    )
+
+
 def _harness(sheet: Sheet) -> Iterator[Fault]:
     harness = next(
         (component.id for component in sheet.components if component.kind is ComponentKind.HARNESS), ""
     )
     for stretch in sheet.wiring.stretches:
-        where = f"{stretch.colour} wire, {stretch.start} to {stretch.end}"
         for row in WIRE_ROWS:
-            if row.between == "neighbour" or (row.between == EARTH and stretch.far == EARTH):
-                continue
-            acts: tuple[Act, ...] = (Opened(stretch.id),)
-            if row.between:
-                acts = (Bridged(stretch.far, EARTH, row.ohms),)
-            elif row.ohms:
-                acts = (InSeries(stretch.id, row.ohms),)
-            yield Fault(
-                f"{harness}:{row.mode}:{stretch.id}",
-                harness,
-                row.mode,
-                f"{where}: {row.name}",
-                row.weight,
-                row.why,
-                acts,
-                row.comes_and_goes,
-                stretch.id,
-            )
+            if row.between != "neighbour" and (stretch.connector or row.at == "wire"):
+                if row.between == EARTH and stretch.far == EARTH:
+                    continue
+                yield _of_wire(harness, stretch, row)
     for pins in sheet.wiring.pins_of.values():
         for (point, _), (other, _) in pairwise(pins):
             a, b = sheet.wiring.near(point), sheet.wiring.near(other)

@@ -2,8 +2,7 @@
 their colours.
 
 A pin has two sides. The near side is the board's (or the arriving wire's), the far side the wire that
-leaves the pin; the joint between them belongs to that wire's stretch, and opens when the connector is
-pulled.
+leaves the pin; between them is the joint, which opens when the connector is pulled.
 """
 
 import re
@@ -17,13 +16,16 @@ from frostcore.sheet.electrical import EARTH, Connector, Pin, Run
 _PIN = re.compile(r"(?P<connector>[A-Z][A-Za-z0-9]*)\.(?P<number>\d+)")
 
 
+WIRE_SIDE, JOINT = "/wire", "/joint"
+"""What a pin's far side, and the joint between its sides, are called after the pin."""
+
+
 @dataclass(frozen=True)
 class Stretch:
-    """A wire between two neighbouring points of a harness line, with the joint at its start when that is
-    a pin.
+    """A wire between two neighbouring points of a harness line.
 
-    ``near`` and ``far`` are node names; ``connector`` is the id of the connector whose pin it starts at,
-    or empty.
+    ``near`` and ``far`` are node names; ``connector`` is the id of the connector whose pin it starts at, or
+    empty.
     """
 
     start: str
@@ -38,6 +40,16 @@ class Stretch:
     def id(self) -> str:
         """A stable name: its two points."""
         return f"{self.start}-{self.end}"
+
+    @property
+    def wire_side(self) -> str:
+        """The node the wire itself begins at: its pin's far side, or where it starts when that is no pin."""
+        return f"{self.start}{WIRE_SIDE}" if self.connector else self.near
+
+    @property
+    def joint(self) -> str:
+        """The name of the joint between pin and wire, empty where it starts at no pin."""
+        return f"{self.start}{JOINT}" if self.connector else ""
 
 
 @dataclass(frozen=True)
@@ -69,9 +81,9 @@ class Wiring:
         return self.nodes.get(point, point)
 
     def far(self, point: str) -> str:
-        """The node a pin's wire leads to; a pin with no wire has only its near side."""
+        """A pin's far side, where its wire begins; a pin with no wire has only its near side."""
         stretch = self.leaving.get(point)
-        return stretch.far if stretch else self.near(point)
+        return stretch.wire_side if stretch else self.near(point)
 
 
 def split_pin(point: str) -> tuple[str, str] | None:

@@ -76,7 +76,7 @@ class Expect(unittest.TestCase):
             "--fault",
             "defrost_heater:drift",
             "--fault",
-            "harness:high_resistance:CN2.5-CN7.1",
+            "harness:joint_high_resistance:CN2.5",
         )["value"]
         self.assertAlmostEqual(both - one, 120, delta=0.1)
 

@@ -149,14 +149,45 @@ class Judging(unittest.TestCase):
         self.assertNotIn("board:welded:k_defrost", fitting)
         self.assertIn("board:welded:k_defrost", [item.fault.id for item in found])
 
+    def ohms(self, faults, red, black, *pulled):
+        """What an ohmmeter shows on the Tarnbeck, cold, with these connectors pulled; None for OL."""
+        settled = broken(TB, "off_cold", faults, live=False, pulled=pulled)
+        found = expect(settled, points(TB, settled.circuit, red, black, MeterRange.OHM), MeterRange.OHM)
+        return None if found.value is None else round(float(found.value))
+
+    def test_a_broken_wire_reads_open_from_its_pulled_plug_and_a_bad_joint_does_not(self):
+        """The heater's feed from CN2.5 to CN7.1: 240 Ω are in the loop behind CN2."""
+        wire, joint, far = "harness:open:CN2.5-CN7.1", "harness:joint_open:CN2.5", "harness:joint_open:CN7.1"
+        cases = (
+            # (faults, the loop with all in, at CN2 pulled, along the wire with both plugs out)
+            ([], 240, 240, 0),
+            ([wire], None, None, None),
+            ([joint], None, 240, 0),
+            ([far], None, None, 0),
+        )
+        for known, loop, at_plug, along in cases:
+            self.assertEqual(self.ohms(known, "CN2.5", "CN2.6"), loop, known)
+            self.assertEqual(self.ohms(known, "CN2.5", "CN2.6", "CN2"), at_plug, known)
+            self.assertEqual(self.ohms(known, "CN2.5", "CN7.1/board", "CN2", "CN7"), along, known)
+
+    def test_wires_and_joints_that_resist_or_come_and_go_differ_too(self):
+        strands, corroded = "harness:high_resistance:CN2.5-CN7.1", "harness:joint_high_resistance:CN2.5"
+        self.assertEqual(self.ohms([strands], "CN2.5", "CN2.6", "CN2"), 270)
+        self.assertEqual(self.ohms([corroded], "CN2.5", "CN2.6", "CN2"), 240)
+        self.assertEqual(self.ohms([corroded], "CN2.5", "CN2.6"), 360)
+        known = {item.id: item for item in faults(TB)}
+        for name in ("harness:intermittent:CN2.5-CN7.1", "harness:joint_intermittent:CN2.5"):
+            self.assertTrue(known[name].comes_and_goes)
+        self.assertNotIn("harness:joint_open:bimetal.2", known)
+
     def test_what_never_settles_is_said_to_pulse(self):
         """A joint of 120 Ω lets the fan start only to starve it."""
         found = {
             item.fault.id: item.text
             for item in fault_readings(TB, Setup("normal", MeterRange.VDC), "CN7.3", "CN7.4")
         }
-        self.assertIn("pulsing", found["harness:high_resistance:CN4.1-CN7.3"])
-        self.assertIn("pulsing", found["harness:high_resistance:CN1.1-plug.l"])
+        self.assertIn("pulsing", found["harness:joint_high_resistance:CN4.1"])
+        self.assertIn("pulsing", found["harness:joint_high_resistance:CN1.1"])
 
     def test_readings_along_a_path_name_the_segment(self):
         path = circuits_of(TB).trace("defrost_heater", "defrost")

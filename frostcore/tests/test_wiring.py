@@ -16,7 +16,9 @@ class Wiring(unittest.TestCase):
         connector, pin = sheet.pin("CN7.1")
         self.assertEqual((connector.id, connector.inline, pin.colour), ("CN7", True, "red"))
         self.assertEqual(sheet.pin("CN2.5")[1].colour, "red")
-        self.assertEqual((sheet.wiring.near("CN2.5"), sheet.wiring.far("CN2.5")), ("heater_out", "CN7.1"))
+        self.assertEqual(
+            (sheet.wiring.near("CN2.5"), sheet.wiring.far("CN2.5")), ("heater_out", "CN2.5/wire")
+        )
 
     def test_every_pin_of_every_unit_has_a_wire_and_a_colour(self):
         for sheet in SHEETS:
