@@ -400,15 +400,16 @@ class Setups(unittest.TestCase):
 
 class Table(unittest.TestCase):
     def test_memory_beside_the_table_does_not_grow_with_setups(self):
-        """Setups are solved a few at a time: four times as many take no more beside the table they fill."""
+        """Setups are solved a few at a time: each more takes little beside the part of the table it fills,
+        for its healthy circuit."""
         sheet = demo_sheet("Ondrel OR-620")
-        pairs, known = usual_pairs(sheet)[:16], faults(sheet)[:200]
+        pairs, known = usual_pairs(sheet), faults(sheet)
         setups = [
             Setup(sheet.resting_mode, MeterRange.OHM, (one.id, other.id))
             for one, other in combinations(sheet.connectors, 2)
         ]
         peaks = []
-        with patch("frostcore.faults.table.FIGURES_AT_ONCE", 60_000):
+        with patch("frostcore.faults.table.FIGURES_AT_ONCE", 200_000):
             predict(sheet, setups[:2], pairs, known)  # what is kept of the sheet is made before counting
             for count in (12, 48):
                 tracemalloc.start()
@@ -416,7 +417,7 @@ class Table(unittest.TestCase):
                 peaks.append(tracemalloc.get_traced_memory()[1] - table.values.nbytes)
                 tracemalloc.stop()
         self.assertEqual(len(table.setups), 48)
-        self.assertLess(peaks[1] / peaks[0], 1.5, peaks)
+        self.assertLess((peaks[1] - peaks[0]) / 36, table.values[0].nbytes / 2, peaks)
 
     def test_the_table_says_what_single_readings_say(self):
         setups = (
