@@ -130,16 +130,22 @@ def _edit(wanted: str, read: str) -> float:
     return cost(len(wanted), len(read))
 
 
+LONGEST = 200
+"""Characters that what a display shows is told with at most."""
+
+
 def read_blinks(typed: str) -> tuple[str, ...] | None:
     """Groups of blinks from typed counts (``3``, ``2-1``, ``2 long 1 short``, ``ssl``), or None.
 
     A bare count leaves short or long open and gives ``?`` for each blink.
     """
+    if len(typed) > LONGEST:
+        return None
     text = re.sub(r"\b(?:blinks?|flashes|flash|beeps?|times)\b", "", typed.lower()).strip()
     if re.fullmatch(r"[sl]+(?:[\s-]+[sl]+)*", text):
         return tuple(re.split(r"[\s-]+", text))
-    words = re.findall(r"(\d+)\s*(short|long)", text)
-    if words and re.fullmatch(r"(?:\s*\d+\s*(?:short|long)\s*,?)+", text):
+    words = re.findall(r"(\d{1,2})\s*(short|long)", text)
+    if words and re.fullmatch(r"(?:\s*\d{1,2}\s*(?:short|long)\s*,?)+", text):
         return (
             ("".join(word[0] * int(count) for count, word in words),)
             if sum(int(count) for count, _ in words) <= 40

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from frostcore.display.condition import describe
-from frostcore.display.decode import compact, decode, read_blinks, shown_text
+from frostcore.display.decode import LONGEST, compact, decode, read_blinks, shown_text
 from frostcore.sheet.kept import KeptBySheet
 from frostcore.sheet.model import Code, Sheet, TestState, squeezed
 
@@ -62,7 +62,7 @@ class Found:
 
 def search(sheets: Iterable[Sheet], typed: str) -> tuple[Found, ...]:
     """What answers ``typed``, best first; empty for an empty search."""
-    query = typed.strip()
+    query = typed.strip()[:LONGEST]
     if not query:
         return ()
     found: list[Found] = []

@@ -27,7 +27,7 @@ from frostcore.curves.model import BetaCurve
 from frostcore.curves.settle import settle as settle_bath
 from frostcore.curves.table import TableRow, check
 from frostcore.curves.verdict import Limits, SensorPoint, expected_band, judge_sensor
-from frostcore.display.decode import decode
+from frostcore.display.decode import decode, read_blinks
 from frostcore.display.frames import decode_frames, read_frames
 from frostcore.display.rhythm import (
     REPEAT_PAUSE,
@@ -673,6 +673,15 @@ class Displays(unittest.TestCase):
         )
         for letters, gaps, limits, cost in cases:
             self.assertAlmostEqual(_cost(letters, gaps, limits), cost, places=9, msg=f"{letters} {gaps}")
+
+    def test_what_is_shown_is_told_with_up_to_200_characters(self):
+        for count, groups in ((100, 100), (101, None)):  # “s ” each
+            found = read_blinks("s " * (count - 1) + ("s" if groups else "ss"))
+            self.assertEqual(found and len(found), groups)
+        for odd in ("1" + "0" * 5000, "9" * 5000 + " long", "(" * 3000):
+            self.assertIsNone(read_blinks(odd))
+            self.assertEqual(len(search([TB], odd)), 0)
+        self.assertIsNone(read_blinks("100 long"))
 
     def test_a_bounce_is_a_tap_within_two_fifths_of_the_usual_time(self):
         for bounce, kept in ((0.398, 6), (0.402, 7)):
