@@ -19,6 +19,9 @@ from pathlib import Path
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from frostcore.curves.known import curves_of
+from frostcore.tests.demo_sheets import SHEETS
+
 ROOT = Path(__file__).resolve().parents[2]
 CHROMIUM = "/usr/bin/chromium"
 TABLET, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
@@ -74,6 +77,11 @@ def server() -> str:
             time.sleep(0.1)
     message = "the server did not start"
     raise RuntimeError(message)
+
+
+def curve_of(title: str) -> str:
+    """What a quick check's address calls the first curve of a demo unit."""
+    return next(known.id for known in curves_of(SHEETS) if known.source == title)
 
 
 @contextmanager

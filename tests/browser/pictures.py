@@ -2,9 +2,11 @@
 
 from playwright.sync_api import Browser
 
-from tests.browser.harness import PHONE, ROOT, TABLET, chromium, server
+from tests.browser.harness import PHONE, ROOT, TABLET, chromium, curve_of, server
 
 FENNEL, NOSS, HOTEL, HOSTEL = "Mrs Aud Fennel", "Noss Cottage", "Hotel Brimsound", "Ferry Keepers’ Hostel"
+READINGS = "ohms1=9k4&celsius1=22C&ohms2=19k8&celsius2=0C&ohms3=46k&celsius3=-18C"
+SENSOR = f"/check/sensor/?curve={curve_of('Tarnbeck TB-34')}&{READINGS}"
 VIEWS = [
     ("front", "/", None, TABLET, "light"),
     ("calls", "/calls/?show=all", None, TABLET, "dark"),
@@ -17,7 +19,7 @@ VIEWS = [
     ("decode-lamp", "decode/", NOSS, PHONE, "light"),
     (
         "check-sensor",
-        "/check/sensor/?curve=c6&ohms1=9k4&celsius1=22C&ohms2=19k8&celsius2=0C&ohms3=46k&celsius3=-18C",
+        SENSOR,
         None,
         TABLET,
         "light",

@@ -5,7 +5,7 @@ import time
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.harness import PHONE, TABLET, BrowserCase
+from tests.browser.harness import PHONE, TABLET, BrowserCase, curve_of
 from tests.browser.test_slice import settled
 
 
@@ -227,8 +227,8 @@ class QuickChecks(BrowserCase):
             "/check/code/?shown=E5",
             "/check/code/?taps=0-0.2,0.5-0.7,3-3.2,3.5-3.7",
             "/check/sensor/?ohms1=10k&celsius1=25&ohms2=33k&celsius2=0",
-            "/check/sensor/?curve=c0&ohms1=10k&celsius1=25&ohms2=x&celsius2=0",
-            "/check/sensor/?curve=c0&ohms1=10k&celsius1=25&ohms2=33k&celsius2=0",
+            f"/check/sensor/?curve={curve_of('Calvane CV-24')}&ohms1=10k&celsius1=25&ohms2=x&celsius2=0",
+            f"/check/sensor/?curve={curve_of('Calvane CV-24')}&ohms1=10k&celsius1=25&ohms2=33k&celsius2=0",
             "/check/pot/?nominal=10k&ends=9k8&sweep=100+2k5+5k+7k+9k7",
             "/check/thermostat/?kind=bimetal&opens=13&differential=18&at=-20C&reads=0.2",
         ]
