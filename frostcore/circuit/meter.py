@@ -73,8 +73,8 @@ PHANTOM_WIDE = 3.0
 FIRM_SHARE = 0.1
 """A resistance of which electronics at rest make up more than this share can't be judged."""
 
-DEAD_SHORT_OHMS = 10.0
-"""Below this even electronics are shorted."""
+DEAD_SHORT_OHMS = 25.0
+"""Below this even electronics are shorted: at 12 V it is twice what a strong fan takes turning."""
 
 NOT_FIRM = (
     "Electronics at rest lie between the points, and what they show in ohms is the meter's doing as much as"

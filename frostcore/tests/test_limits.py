@@ -432,9 +432,15 @@ class Meter(unittest.TestCase):
             found = read_across(MeterRange.OHM, branch("r", "a", "b", Impedance(1000.0)), loose)
             self.assertEqual((found.firm, bool(found.why), bool(found.band)), (firm, not firm, firm), ohms)
 
-    def test_below_10_ohms_even_electronics_are_shorted(self):
+    def test_below_25_ohms_even_electronics_are_shorted(self):
         loose = read_across(MeterRange.OHM, branch("r", "a", "earth", Impedance(500.0, firm=False)))
-        for value, verdict in ((9.9, "short"), (10.1, "unclear"), (500.0, "unclear"), (3e6, "unclear")):
+        for value, verdict in (
+            (11.0, "short"),
+            (24.9, "short"),
+            (25.1, "unclear"),
+            (500.0, "unclear"),
+            (3e6, "unclear"),
+        ):
             self.assertEqual(verdict_of(loose, ohms(value)), verdict, value)
         opened = Quantity(Dimension.RESISTANCE, None, State.OPEN)
         self.assertEqual(verdict_of(loose, opened), "unclear")
