@@ -464,6 +464,13 @@ class Meter(unittest.TestCase):
             self.assertGreaterEqual(item.value, 100e3)
             self.assertTrue(item.fits)
         self.assertTrue(found["thermostat:stuck_open"].fits, found["thermostat:stuck_open"])
+        board = fk.boards[0]
+        for off, fits in ((99e3, False), (101e3, True)):
+            feed = replace(board.feed, off_ohms=off)
+            unit = replace(fk, boards=(replace(board, feed=feed),))
+            known = fault_readings(unit, setup, "plug.l", "plug.n", opened)
+            stuck = next(item for item in known if item.fault.id == "thermostat:stuck_open")
+            self.assertIs(stuck.fits, fits, off)
 
     def test_above_40_megohms_it_is_open(self):
         """R beside 10 GΩ of insulation."""
