@@ -20,8 +20,6 @@ from pathlib import Path
 from attack_fuzz import fuzz
 from attack_server import Client, Entry, Server
 
-TARNBECK = "SELECT newest_id FROM sheets_sheet WHERE slug = 'tarnbeck-tb-34'"
-
 
 @dataclass
 class Shift:
@@ -58,7 +56,7 @@ class Shift:
 def kills(server: Server, count: int, chance: random.Random) -> Counter[str]:
     """Kill it at random while four clients write; what was not acknowledged is sent again afterwards."""
     server.start()
-    revision = server.rows(TARNBECK)[0][0]
+    revision = server.tarnbeck()
     shifts = []
     for number in range(4):
         client = Client(server.port)
@@ -90,7 +88,7 @@ def kills(server: Server, count: int, chance: random.Random) -> Counter[str]:
 def writers(server: Server, count: int, each: int, *, calls: int) -> Counter[str]:
     """So many clients write at once, to one call or to as many."""
     server.start()
-    revision = server.rows(TARNBECK)[0][0]
+    revision = server.tarnbeck()
     clients = [Client(server.port) for _ in range(count)]
     for client in clients:
         client.enter()

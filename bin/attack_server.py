@@ -90,6 +90,11 @@ class Server:
         with sqlite3.connect(self.folder / "frostline.sqlite3") as database:
             return database.execute(sql, values).fetchall()
 
+    def tarnbeck(self) -> int:
+        """The revision that calls are taken on."""
+        found = self.rows("SELECT newest_id FROM sheets_sheet WHERE slug = 'tarnbeck-tb-34'")[0][0]
+        return int(str(found))
+
 
 LEAD_PASSWORD = "cold-cellar-41"  # noqa: S105 - of a folder that is thrown away
 

@@ -7,9 +7,7 @@ from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 
-from frostline.accounts.models import Role, User
-
-ONLY_LEAD = "This is the only lead left. Make someone else a lead first."
+from frostline.accounts.models import User
 
 
 class SignInForm(AuthenticationForm):
@@ -44,8 +42,7 @@ class PersonForm(forms.ModelForm):
             "is_active": "Switch off instead of deleting: the tape keeps who wrote what.",
         }
 
-    def __init__(self, *arguments: Any, by: User, **options: Any) -> None:
-        self.by = by
+    def __init__(self, *arguments: Any, **options: Any) -> None:
         options.setdefault("label_suffix", "")
         super().__init__(*arguments, **options)
 
@@ -56,17 +53,3 @@ class PersonForm(forms.ModelForm):
         if password:
             validate_password(password, self.instance)
         return password
-
-    def clean(self) -> dict[str, Any]:
-        super().clean()
-        cleaned = self.cleaned_data
-        loses_lead = cleaned.get("role") != Role.LEAD or not cleaned.get("is_active", True)
-        others = User.objects.filter(role=Role.LEAD, is_active=True).exclude(pk=self.instance.pk)
-        if (
-            self.instance.pk
-            and loses_lead
-            and not others.exists()
-            and User.objects.filter(pk=self.instance.pk, role=Role.LEAD).exists()
-        ):
-            raise ValidationError(ONLY_LEAD)
-        return cleaned

@@ -56,7 +56,7 @@ def people(request: HttpRequest) -> HttpResponse:
 def person(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """Add or change one person."""
     instance = get_object_or_404(User, pk=pk) if pk else None
-    form = PersonForm(request.POST or None, instance=instance, by=signed_in(request))
+    form = PersonForm(request.POST or None, instance=instance)
     if request.method == "POST" and form.is_valid():
         try:
             saved = save_person(form, signed_in(request))

@@ -20,6 +20,9 @@ from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.sheets.actions.publish_revision import publish_revision
 
 QUANTITIES = {"temperature": Dimension.TEMPERATURE}
+DEMO_MARK = "demo-data"
+"""The file that says a data folder holds nothing but invented data."""
+
 DEMO_IDS = uuid.UUID("5e1c1e00-0000-4000-8000-000000000000")
 
 

@@ -65,7 +65,7 @@ class Counting(unittest.TestCase):
             self.addCleanup(server.kill)
             client = Client(server.port)
             client.enter()
-            revision = server.rows("SELECT newest_id FROM sheets_sheet WHERE slug = 'tarnbeck-tb-34'")[0][0]
+            revision = server.tarnbeck()
             call = client.new_call(revision, "Counted")
             kept = [Entry(call, "kept", reading=False), Entry(call, "", reading=True)]
             for entry in kept:

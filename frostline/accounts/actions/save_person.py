@@ -4,9 +4,10 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
-from frostline.accounts.forms import ONLY_LEAD, PersonForm
+from frostline.accounts.forms import PersonForm
 from frostline.accounts.models import PersonChange, Role, User
 
+ONLY_LEAD = "This is the only lead left. Make someone else a lead first."
 SAID = {"username": "name to sign in with", "first_name": "first name", "last_name": "last name"}
 
 
@@ -14,8 +15,8 @@ SAID = {"username": "name to sign in with", "first_name": "first name", "last_na
 def save_person(form: PersonForm, by: User | None) -> User:
     """Save a valid form; a typed password becomes the person's.
 
-    Raises ValidationError where it would leave the workshop without a lead: asked once more under the lock,
-    for two leads may resign at once.
+    Raises ValidationError where it would leave the workshop without a lead: asked under the lock, for two
+    leads may resign at once.
     """
     before = User.objects.filter(pk=form.instance.pk).first()
     person = form.save(commit=False)

@@ -143,7 +143,7 @@ class Access(fixtures.PageCase):
         """The other's resignation came between the form's check and the write."""
         other = User.objects.create_user("odda", role="lead")
         data = {"username": "iver", "role": "technician", "is_active": "on"}
-        form = PersonForm(data, instance=User.objects.get(pk=self.lead.pk), by=self.lead)
+        form = PersonForm(data, instance=User.objects.get(pk=self.lead.pk))
         self.assertTrue(form.is_valid())
         User.objects.filter(pk=other.pk).update(role="technician")
         with self.assertRaisesMessage(ValidationError, "only lead left"):

@@ -5,7 +5,8 @@ from pathlib import Path
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from frostline.demo.actions import load_demo
+from frostline.accounts.models import User
+from frostline.demo.actions import DEMO_MARK, load_demo
 
 
 class Command(BaseCommand):
@@ -24,8 +25,9 @@ class Command(BaseCommand):
                 "Demo data is loaded only in demo mode. Set FROSTLINE_DEMO=1, or run bin/demo."
             )
         passwords = {"lead": str(options["lead_password"])} if options["lead_password"] else {}
-        loaded = load_demo(Path(settings.BASE_DIR) / "demo", passwords=passwords)
-        if loaded:
-            mark = settings.DATA_DIR / "demo-data"
+        if not User.objects.exists():
+            # Before the data: a start that was cut short must not leave data that nobody dares to touch.
+            mark = settings.DATA_DIR / DEMO_MARK
             mark.write_text("Invented data: bin/demo --fresh may delete it.\n", encoding="utf-8")
+        loaded = load_demo(Path(settings.BASE_DIR) / "demo", passwords=passwords)
         self.stdout.write("Demo data loaded." if loaded else "There is data already; it is kept as it is.")

@@ -1,6 +1,8 @@
 """``manage.py prepare``: everything a server needs before it starts, and nothing twice."""
 
+import contextlib
 import hashlib
+import sqlite3
 from pathlib import Path
 
 from django.conf import settings
@@ -13,8 +15,9 @@ from django.db.migrations.executor import MigrationExecutor
 from frostline import __version__
 from frostline.accounts.models import User
 from frostline.calls.management.commands.rebuild_index import needed
+from frostline.demo.actions import DEMO_MARK
 
-DATABASE, DEMO_MARK, STATIC_MARK = "frostline.sqlite3", "demo-data", "static-stamp"
+DATABASE, STATIC_MARK = "frostline.sqlite3", "static-stamp"
 
 
 class Command(BaseCommand):
@@ -44,7 +47,7 @@ class Command(BaseCommand):
                 call_command("rebuild_index", verbosity=0)
         except OperationalError as error:
             raise CommandError(f"The database in {folder} can't be written ({error}).") from None
-        if options["demo"] and not (folder / DEMO_MARK).exists():
+        if options["demo"] and not User.objects.exists():
             call_command("load_demo", verbosity=0)
         self._static(folder)
         if options["verbosity"] and not options["demo"] and not User.objects.exists():
@@ -61,7 +64,8 @@ class Command(BaseCommand):
 
 def _check_demo(folder: Path, *, fresh: bool) -> None:
     """Refuse a folder that holds data which no demo made; with ``fresh``, delete what one did."""
-    if (folder / DATABASE).exists() and not (folder / DEMO_MARK).exists():
+    begun = (folder / DATABASE).exists() and not (folder / DEMO_MARK).exists()
+    if begun and (fresh or (folder / "secret-key").exists() or _peopled(folder / DATABASE)):
         raise CommandError(
             f"{folder} holds a workshop's data, which the demo neither shows nor deletes. Choose another"
             " folder with FROSTLINE_DATA."
@@ -70,6 +74,16 @@ def _check_demo(folder: Path, *, fresh: bool) -> None:
         connection.close()
         for path in [*folder.glob(f"{DATABASE}*"), folder / DEMO_MARK]:
             path.unlink(missing_ok=True)
+
+
+def _peopled(database: Path) -> bool:
+    """Whether anybody is in a database; one that was never filled, as when a first start was cut short, has
+    nobody."""
+    try:
+        with contextlib.closing(sqlite3.connect(database)) as opened:
+            return bool(opened.execute("SELECT EXISTS (SELECT 1 FROM accounts_user)").fetchone()[0])
+    except sqlite3.OperationalError:
+        return False
 
 
 def _private(folder: Path) -> None:
