@@ -74,12 +74,16 @@ class Builder:
         CircuitError naming what is unknown.
         """
         found, plate = _mode(self.sheet, mode), self.sheet.plate
-        if celsius:
-            found = replace(found, celsius={**(found.celsius or {}), **dict(celsius)})
         live = found.live if live is None else live and found.live
+        known = {place.id for place in self.sheet.places}
+        for place in dict(celsius).keys() - known:
+            message = (
+                f"There is no place “{place}” on the {self.sheet.title}; it has {', '.join(sorted(known))}."
+            )
+            raise CircuitError(message)
         branches = (
             *_wall(plate.mains_volts, live=live),
-            *_parts(Scene(self.sheet, found, self._wired)),
+            *_parts(Scene(self.sheet, found, self._wired, dict(celsius), live)),
             *self._boards,
             *self._wires,
         )

@@ -53,4 +53,7 @@ def _changed(branch: Branch, change: Change) -> Branch:
     control = None if change.forced is not None else branch.control
     if control and change.commanded:
         control = replace(control, signal="")
-    return replace(branch, states=change.states_of(branch), start=change.start_of(branch), control=control)
+    may = "" if change.forced is not None else branch.may
+    return replace(
+        branch, states=change.states_of(branch), start=change.start_of(branch), control=control, may=may
+    )

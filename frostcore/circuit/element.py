@@ -130,7 +130,8 @@ class Branch:
     """A two-terminal part of the circuit from node ``a`` to node ``b``.
 
     ``part`` is the component it belongs to. ``traced`` says that it is something the unit does, which a
-    repairer may trace; ``ends`` are the points of the sheet a conductor runs between.
+    repairer may trace; ``ends`` are the points of the sheet a conductor runs between. ``may`` is another
+    state it may as well stand in, where nobody knows which: a bimetal between its two temperatures.
     """
 
     id: str
@@ -144,10 +145,11 @@ class Branch:
     control: Control | None = None
     traced: bool = False
     ends: tuple[str, ...] = ()
+    may: str = ""
 
     def __post_init__(self) -> None:
-        if self.start not in self.states:
-            message = f"branch {self.id} has no state “{self.start}”"
+        for state in {self.start, self.may or self.start} - self.states.keys():
+            message = f"branch {self.id} has no state “{state}”"
             raise CircuitError(message)
 
     def row(self, state: str, analysis: Analysis, omega: float) -> Row:

@@ -37,6 +37,9 @@ ROOM_CELSIUS = 20.0
 SENSOR_DOUBT_KELVIN = 3.0
 """How far a sensor's place may be from what the mode says."""
 
+NEAR_DOUBT_KELVIN = 5.0
+"""How far a place may be from the one around it, with the plug out."""
+
 # Motors.
 
 EXTRA_LOW_VOLTS = 60.0

@@ -16,7 +16,7 @@ from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.trace import FunctionName, Trace, function_named, functions, trace
 from frostcore.errors import SheetError
 from frostcore.sheet.kept import KeptBySheet
-from frostcore.sheet.model import Mode, Sheet
+from frostcore.sheet.model import ComponentKind, Mode, Sheet
 
 KEPT_SHEETS, KEPT_SCENES, KEPT_TRACES = 24, 64, 1000
 
@@ -31,7 +31,7 @@ class UnitCircuits:
         self.sheet = sheet
         self._resting = {item.id for item in sheet.modes if not item.live}
         self._scenes: OrderedDict[tuple[str, bool, tuple[str, ...], Warmth], Settled] = OrderedDict()
-        self._traces: dict[tuple[str, str, bool, tuple[str, ...]], Trace] = {}
+        self._traces: dict[tuple[str, str, bool, tuple[str, ...], Warmth], Trace] = {}
         self.kept: dict[str, Any] = {}
         self._lock = Lock()
 
@@ -80,6 +80,18 @@ class UnitCircuits:
         return as_stated(self.sheet, found, mode, red, black, pulled)
 
     @cached_property
+    def contact_places(self) -> tuple[tuple[str, frozenset[str]], ...]:
+        """Where contacts sit that stand as their temperature says: each place, with it and all around it."""
+        found = {}
+        for component in self.sheet.components:
+            if component.kind is ComponentKind.BIMETAL:
+                place, around = component.place, [component.place]
+                while place := self.sheet.place(place).inside:
+                    around.append(place)
+                found[component.place] = frozenset(around)
+        return tuple(found.items())
+
+    @cached_property
     def functions(self) -> tuple[FunctionName, ...]:
         """Everything that can be traced.
 
@@ -106,12 +118,20 @@ class UnitCircuits:
             return False
         return True
 
-    def trace(self, name: str, mode: str, *, live: bool = True, pulled: tuple[str, ...] = ()) -> Trace:
+    def trace(
+        self,
+        name: str,
+        mode: str,
+        *,
+        live: bool = True,
+        pulled: tuple[str, ...] = (),
+        celsius: Warmth = (),
+    ) -> Trace:
         """The path of a function in a mode."""
-        key = (name, mode, live, tuple(sorted(pulled)))
+        key = (name, mode, live, tuple(sorted(pulled)), celsius)
         found = self._traces.get(key)
         if found is None:
-            settled = self.scene(mode, live=live, pulled=pulled)
+            settled = self.scene(mode, live=live, pulled=pulled, celsius=celsius)
             found = trace(self.sheet, settled, function_named(self.sheet, settled.circuit, name))
         with self._lock:
             if len(self._traces) >= KEPT_TRACES:

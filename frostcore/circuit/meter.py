@@ -95,6 +95,26 @@ class Points:
     black_node: str
 
 
+EITHER_WAY = (
+    "At its temperature the {contact} may stand open or closed, so this proves nothing. Say how cold it is"
+    " there, or chill it below the temperature it closes at, and measure again."
+)
+
+
+@dataclass(frozen=True)
+class Way:
+    """What a reading is with a contact standing otherwise: which contact, how it then stands, the reading."""
+
+    contact: str
+    stands: str
+    reading: "Reading"
+
+    @property
+    def words(self) -> str:
+        """How it then stands, in words."""
+        return f"{self.contact} {self.stands}"
+
+
 @dataclass(frozen=True)
 class Reading:
     """A reading foretold.
@@ -113,11 +133,20 @@ class Reading:
     stated: str = ""
     leak: bool = False
     firm: bool = True
+    ways: tuple["Way", ...] = ()
+    """What it may as well show, where a contact may stand either way."""
 
     @property
     def why(self) -> str:
-        """Why no band can be given, empty where one is."""
+        """Why no one band can be given, empty where one is."""
+        if self.ways:
+            return EITHER_WAY.format(contact=self.ways[0].contact)
         return "" if self.firm else NOT_FIRM
+
+    @property
+    def settles_nothing(self) -> bool:
+        """Whether no single band can be given."""
+        return not self.firm or bool(self.ways)
 
     @property
     def unit(self) -> str:
@@ -127,6 +156,11 @@ class Reading:
     @property
     def text(self) -> str:
         """The reading as a meter's screen says it, or that none can be foretold."""
+        return " or ".join([self.shown, *(way.reading.shown for way in self.ways)])
+
+    @property
+    def shown(self) -> str:
+        """The same without what it may be as well."""
         return show(self.meter, self.value) if self.firm else "no firm ohms"
 
     @property
@@ -136,19 +170,23 @@ class Reading:
 
     @property
     def words(self) -> str:
-        """The reading with its band, and what it means where it is a phantom."""
+        """The reading with its band, what it means where it is a phantom, and what it may be as well."""
+        return " or ".join([self._alone, *(f"{way.reading.text} ({way.words})" for way in self.ways)])
+
+    @property
+    def _alone(self) -> str:
         if self.value is None:
             return f"OL, above {format_ohms(OPEN_OHMS)}"
         if not self.firm:
             return "anything but a dead short: electronics at rest have no firm ohms"
         if self.phantom:
             return (
-                f"about {self.text}, a phantom voltage: high impedance only, near 0 V on the low-impedance"
+                f"about {self.shown}, a phantom voltage: high impedance only, near 0 V on the low-impedance"
                 " range"
             )
         if self.leak:
-            return f"{self.text} ({self.band}), a leak through an output that is off: its load is too small"
-        return f"{self.text} ({self.band})" + (f", {self.stated}" if self.stated else "")
+            return f"{self.shown} ({self.band}), a leak through an output that is off: its load is too small"
+        return f"{self.shown} ({self.band})" + (f", {self.stated}" if self.stated else "")
 
     @property
     def band(self) -> str:
@@ -246,13 +284,34 @@ def as_stated(
                 high=given.high,
                 phantom=False,
                 firm=True,
+                ways=(),
                 stated=given.note or "as the maker states",
             )
     return reading
 
 
 def expect(settled: Settled, where: Points, meter: MeterRange) -> Reading:
-    """The reading between two points of a settled circuit, with its band."""
+    """The reading between two points of a settled circuit, with its band, and with what it may be as well
+    where a contact may stand either way."""
+    own, ways = _alone(settled, where, meter), []
+    for branches, other in settled.others:
+        reading = _alone(other, where, meter)
+        if not _covers(own, reading) and all(reading.text != way.reading.text for way in ways):
+            names = " and the ".join(settled.circuit.branch(name).name.lower() for name in branches)
+            ways.append(Way(names, settled.circuit.branch(branches[0]).may, reading))
+    return replace(own, ways=tuple(ways)) if ways else own
+
+
+def _covers(own: Reading, other: Reading) -> bool:
+    """Whether another reading lies in this one's band."""
+    if own.value is None or other.value is None:
+        return own.value is other.value
+    low, high = (limit if limit is not None else own.value for limit in (own.low, own.high))
+    return low <= other.value <= high and own.firm == other.firm
+
+
+def _alone(settled: Settled, where: Points, meter: MeterRange) -> Reading:
+    """The reading in the states the circuit is settled in."""
     circuit = settled.circuit
     if meter.live and not circuit.live:
         return Reading(meter, 0.0, 0.0, METER_FLOOR[meter])

@@ -6,8 +6,8 @@ winding's resistance with the inductance of a locked rotor (``LOCKED_TIMES`` the
 """
 
 import math
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
 
 from frostcore.circuit.element import (
     Analysis,
@@ -35,6 +35,7 @@ from frostcore.circuit.figures import (
     INVERTER_PHASE_TOLERANCE,
     INVERTER_VOLTS,
     LOCKED_TIMES,
+    NEAR_DOUBT_KELVIN,
     PHASE_OHMS_REACTIVE,
     PLUG_LEAD_OHMS,
     POWER_FACTOR,
@@ -49,6 +50,7 @@ from frostcore.circuit.figures import (
     swing,
     usual,
 )
+from frostcore.parts.thermostat import THERMOMETER_KELVIN, USUAL_DIFFERENTIAL, ContactKind, stands
 from frostcore.sheet.model import Component, ComponentKind, Mode, Sheet
 
 
@@ -59,6 +61,10 @@ class Scene:
     sheet: Sheet
     mode: Mode
     wired: frozenset[str]
+    measured: Mapping[str, float] = field(default_factory=dict)
+    """Places' temperatures by thermometer."""
+
+    live: bool = True
 
     @property
     def omega(self) -> float:
@@ -80,10 +86,33 @@ class Scene:
 
     def celsius(self, component: Component) -> float:
         """The temperature of the place a component sits in."""
-        given, place = self.mode.celsius or {}, component.place
+        given = {**(self.mode.celsius or {}), **self.measured}
+        return given.get(self._nearest(component.place, given), ROOM_CELSIUS)
+
+    def _nearest(self, place: str, given: Mapping[str, float]) -> str:
+        """The place itself, or the nearest around it, whose temperature is given; empty where none is."""
         while place and place not in given:
             place = self.sheet.place(place).inside
-        return given.get(place, ROOM_CELSIUS)
+        return place
+
+    def between(self, component: Component) -> tuple[float, float]:
+        """The temperatures a component may have, lowest and highest, in °C.
+
+        What is measured decides before what the mode says. A place inside one that was measured is as warm
+        as that with the plug out; with the plug in it may be as cold as the mode says, too.
+        """
+        around = self._nearest(component.place, self.measured)
+        if not around:
+            usual = self.celsius(component)
+            return usual - SENSOR_DOUBT_KELVIN, usual + SENSOR_DOUBT_KELVIN
+        celsius = self.measured[around]
+        if around == component.place:
+            return celsius - THERMOMETER_KELVIN, celsius + THERMOMETER_KELVIN
+        low = high = celsius
+        if self.live:
+            usual = (self.mode.celsius or {}).get(component.place, celsius)
+            low, high = min(usual, celsius), max(usual, celsius)
+        return low - NEAR_DOUBT_KELVIN, high + NEAR_DOUBT_KELVIN
 
     def position(self, component: Component, rest: str) -> str:
         """How a contact or knob stands in this mode."""
@@ -119,6 +148,7 @@ def _branch(  # noqa: PLR0913 -- a branch has that many properties
     sub: str = "",
     control: Control | None = None,
     traced: bool | None = None,
+    may: str = "",
 ) -> Branch:
     """A branch of a component; loads and resistors are traced unless told otherwise."""
     return Branch(
@@ -132,6 +162,7 @@ def _branch(  # noqa: PLR0913 -- a branch has that many properties
         start,
         control,
         traced=kind in {BranchKind.LOAD, BranchKind.RESISTOR} if traced is None else traced,
+        may=may,
     )
 
 
@@ -157,10 +188,13 @@ def fuse(scene: Scene, component: Component) -> Iterator[Branch]:
 
 
 def bimetal(scene: Scene, component: Component) -> Iterator[Branch]:
-    """Closed when colder than its reset temperature, open above its opening one, between the two still
-    closed from the cold."""
-    start = "open" if scene.celsius(component) >= need(component, "opens_celsius") else "closed"
-    yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), start)
+    """Closed when colder than its reset temperature, open above its opening one; between the two, and near
+    either, it may stand both ways."""
+    opens, resets = need(component, "opens_celsius"), component.nominal.resets_celsius
+    closes = opens - USUAL_DIFFERENTIAL if resets is None else resets
+    expected = stands(ContactKind.BIMETAL, opens, closes, scene.between(component))
+    start, may = ("closed", "open") if expected == "either" else (expected, "")
+    yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), start, may=may)
 
 
 def thermostat(scene: Scene, component: Component) -> Iterator[Branch]:

@@ -7,7 +7,7 @@ held off and named.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -35,6 +35,25 @@ class Settled:
     def logic(self) -> "Logic":
         """What chooses its states."""
         return self.known_logic or Logic.of(self.circuit)
+
+    @cached_property
+    def others(self) -> tuple[tuple[tuple[str, ...], "Settled"], ...]:
+        """The same circuit in the ways it may as well stand, each with the branches that then stand
+        otherwise: those nobody knows the state of, each by itself and all together."""
+        free = [
+            place
+            for place, branch in enumerate(self.circuit.branches)
+            if branch.may and self.states[place] == branch.start
+        ]
+        sets = [(place,) for place in free] + ([tuple(free)] if len(free) > 1 else [])
+        found = []
+        for chosen in sets:
+            branches = list(self.circuit.branches)
+            for place in chosen:
+                branches[place] = replace(branches[place], start=branches[place].may, may="")
+            other = replace(self.circuit, branches=tuple(branches), like=self.circuit.topology)
+            found.append((tuple(branches[place].id for place in chosen), settle(other)))
+        return tuple(found)
 
     def impedance(self, branch: int) -> Impedance | None:
         """The impedance of a branch as it settled."""

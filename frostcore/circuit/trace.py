@@ -9,10 +9,10 @@ business; which stretch is at fault follows from where readings turn bad.
 import heapq
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from frostcore.circuit.element import WALL, Branch, BranchKind, Circuit, CircuitError
-from frostcore.circuit.meter import DEAD_SHORT_OHMS, MeterRange, Points, Reading, expect
+from frostcore.circuit.meter import DEAD_SHORT_OHMS, METER_FLOOR, MeterRange, Points, Reading, expect
 from frostcore.circuit.settle import Settled
 from frostcore.quantity import Quantity, State
 from frostcore.sheet.model import Sheet
@@ -229,7 +229,17 @@ LOOP_OHMS, OPEN_LOOP_OHMS = 100e3, 1e6
 
 
 def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
-    """Where a value stands against the reading foretold."""
+    """Where a value stands against the reading foretold.
+
+    Where a contact may stand either way, what fits either is no fault; that nothing comes through proves
+    nothing then.
+    """
+    if reading.ways:
+        verdicts = [verdict_of(each, quantity) for each in (replace(reading, ways=()), *_ways(reading))]
+        if Verdict.IN_BAND in verdicts and len(set(verdicts)) > 1:
+            nothing = quantity.value is None or abs(quantity.value) <= METER_FLOOR[reading.meter]
+            return Verdict.UNCLEAR if nothing else Verdict.IN_BAND
+        return verdicts[0]
     if not reading.firm:
         shorted = quantity.state is not State.OPEN and quantity.number < DEAD_SHORT_OHMS
         return Verdict.SHORT if shorted else Verdict.UNCLEAR
@@ -246,6 +256,10 @@ def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
     if reading.low is not None and value < reading.low:
         return Verdict.SHORT if reading.meter is MeterRange.OHM and value <= 1.0 else Verdict.LOW
     return Verdict.HIGH if reading.high is not None and value > reading.high else Verdict.IN_BAND
+
+
+def _ways(reading: Reading) -> tuple[Reading, ...]:
+    return tuple(way.reading for way in reading.ways)
 
 
 class _Ways:

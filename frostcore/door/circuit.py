@@ -11,7 +11,7 @@ from frostcore.circuit.trace import Trace, function_named, functions, localise, 
 from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.faults.known import broken, faults
-from frostcore.quantity import Quantity
+from frostcore.quantity import Dimension, Quantity
 from frostcore.sheet.model import Sheet
 
 
@@ -90,11 +90,27 @@ def _add_setup(command: Any) -> None:
         metavar="ID",
         help="a fault of the sheet (see the command faults); may be repeated",
     )
+    command.add_argument(
+        "--celsius",
+        action="append",
+        default=[],
+        metavar="PLACE=TEMPERATURE",
+        help="a place's temperature as measured, such as evaporator=18C; may be repeated",
+    )
 
 
 def _settled(options: argparse.Namespace, sheet: Sheet, *, live: bool) -> Settled:
     pulled = tuple(dict.fromkeys(options.pull))
-    return broken(sheet, options.mode, options.fault, live=live, pulled=pulled)
+    celsius = tuple(_warmth(given) for given in options.celsius)
+    return broken(sheet, options.mode, options.fault, live=live, pulled=pulled, celsius=celsius)
+
+
+def _warmth(given: str) -> tuple[str, float]:
+    place, equals, typed = given.partition("=")
+    if not equals:
+        message = f"--celsius: “{given}” is no temperature of a place; write it like evaporator=18C"
+        raise FrostError(message)
+    return place.strip(), arguments.number("--celsius", typed, Dimension.TEMPERATURE)
 
 
 def _reading(reading: Reading) -> dict[str, Any]:
@@ -113,7 +129,13 @@ def _expect(options: argparse.Namespace) -> dict[str, Any]:
     reading = expect(settled, points(sheet, settled.circuit, options.red, options.black, meter), meter)
     if not options.fault:
         reading = as_stated(sheet, reading, options.mode, options.red, options.black, tuple(options.pull))
-    told = {"firm": reading.firm, "why": reading.why, "phantom": reading.phantom, "leak": reading.leak}
+    told = {
+        "firm": not reading.settles_nothing,
+        "why": reading.why,
+        "phantom": reading.phantom,
+        "leak": reading.leak,
+        "ways": [{"stands": way.words, **_reading(way.reading)} for way in reading.ways],
+    }
     return {**_reading(reading), **told, "unsettled": list(settled.unsettled)}
 
 

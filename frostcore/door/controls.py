@@ -5,10 +5,10 @@ from dataclasses import asdict
 from typing import Any
 
 from frostcore.door import arguments
-from frostcore.errors import FrostError
 from frostcore.parts.potentiometer import judge_potentiometer
-from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp
-from frostcore.quantity import Dimension, Quantity, parse
+from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp, read_stamp
+from frostcore.quantity import Dimension, Quantity
+from frostcore.verdict import Verdict
 
 
 def add_commands(commands: Any) -> None:
@@ -37,10 +37,13 @@ def add_commands(commands: Any) -> None:
     thermostat.add_argument(
         "--opens",
         required=True,
-        help="the opening temperature as stamped: 13, 13C or 55F; without a unit both are tried",
+        help=(
+            "the opening temperature as stamped: 13, 13C or 55F, or both numbers of a stamp such as 60-40;"
+            " what it leaves open is tried both ways"
+        ),
     )
     thermostat.add_argument(
-        "--differential", default="0", help="the differential as stamped, in the same unit, such as 18"
+        "--differential", default="", help="the differential as stamped, in the same unit, such as 18"
     )
     thermostat.add_argument("--at", required=True, help="its temperature now, such as -12C")
     thermostat.add_argument(
@@ -69,30 +72,21 @@ def _pot(options: argparse.Namespace) -> dict[str, Any]:
 
 
 def _thermostat(options: argparse.Namespace) -> dict[str, Any]:
-    opens, unit = stamped("--opens", options.opens)
-    differential, other = stamped("--differential", options.differential)
-    if unit and other and unit != other:
-        message = (
-            f"--differential: “{options.differential}” is in {other} and --opens in {unit}; a stamp has one"
-            " unit, write both in it"
-        )
-        raise FrostError(message)
-    unit = unit or other
     verdicts = judge_stamp(
         ContactKind(options.kind),
-        opens,
-        differential,
-        unit,
+        read_stamp(options.opens, options.differential),
         arguments.number("--at", options.at, Dimension.TEMPERATURE),
         arguments.quantity("--reads", options.reads, Dimension.RESISTANCE),
         arguments.number("--doubt", options.doubt, Dimension.TEMPERATURE_DIFFERENCE),
     )
     return {
         "verdict": str(agreed(verdicts)),
-        "can_judge": all(verdict.can_judge for verdict in verdicts),
+        "can_judge": agreed(verdicts) is not Verdict.UNCLEAR,
         "readings": [
             {
                 "unit": verdict.rating.unit,
+                "read_as": verdict.rating.named,
+                "implausible": verdict.implausible,
                 "opens_celsius": verdict.opens_celsius,
                 "closes_celsius": verdict.closes_celsius,
                 "expected": verdict.expected,
@@ -103,16 +97,3 @@ def _thermostat(options: argparse.Namespace) -> dict[str, Any]:
             for verdict in verdicts
         ],
     }
-
-
-def stamped(option: str, typed: str) -> tuple[float, str]:
-    """(number, unit) of a stamped temperature; the unit is empty where none stands."""
-    text = typed.strip().upper().removeprefix("L").replace("°", "")
-    unit = {"C": "°C", "F": "°F"}.get(text[-1:], "")
-    number = text.removesuffix("C").removesuffix("F").strip()
-    try:
-        parse(number, Dimension.TEMPERATURE)
-        return float(number.replace(",", ".").replace("−", "-")), unit
-    except (FrostError, ValueError):
-        message = f"{option}: “{typed}” is no stamped temperature; write it like 13C, 55F or just 13"
-        raise FrostError(message) from None

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 
-from frostcore.circuit.build import build
+from frostcore.circuit.build import Warmth, build
 from frostcore.circuit.element import Circuit, CircuitError
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.settle import Settled
@@ -60,15 +60,22 @@ def fault(sheet: Sheet, identifier: str) -> Fault:
 
 
 def broken(
-    sheet: Sheet, mode: str, identifiers: Iterable[str], *, live: bool = True, pulled: tuple[str, ...] = ()
+    sheet: Sheet,
+    mode: str,
+    identifiers: Iterable[str],
+    *,
+    live: bool = True,
+    pulled: tuple[str, ...] = (),
+    celsius: Warmth = (),
 ) -> Settled:
     """The unit settled in a mode with these faults, healthy with none; CircuitError for unknown names."""
     circuits = circuits_of(sheet)
-    base = circuits.scene(mode, live=live, pulled=pulled)
+    base = circuits.scene(mode, live=live, pulled=pulled, celsius=celsius)
     acts = [act for identifier in dict.fromkeys(identifiers) for act in fault(sheet, identifier).acts]
     if not acts:
         return base
-    return circuits.scene(mode, live=live, pulled=pulled, damage=damage(base.circuit, acts))
+    done = damage(base.circuit, acts)
+    return circuits.scene(mode, live=live, pulled=pulled, damage=done, celsius=celsius)
 
 
 def _weighed(sheet: Sheet, item: Fault) -> Fault:

@@ -7,13 +7,13 @@ One factorisation a circuit; every fault is a low-rank edit of it, all of them s
 
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
 
 from frostcore.circuit.bases import Ports
-from frostcore.circuit.build import Builder, build, with_pulled
+from frostcore.circuit.build import Builder, Warmth, build, with_pulled
 from frostcore.circuit.damage import Damage
 from frostcore.circuit.element import Analysis, Circuit
 from frostcore.circuit.faulted import SettledFaults
@@ -30,11 +30,13 @@ from frostcore.sheet.wiring import split_pin
 
 @dataclass(frozen=True)
 class Setup:
-    """How a reading is taken: mode, meter position, connectors pulled."""
+    """How a reading is taken: mode, meter position, connectors pulled, and places' temperatures where they
+    were measured."""
 
     mode: str
     meter: MeterRange
     pulled: tuple[str, ...] = ()
+    celsius: Warmth = ()
 
 
 Pair = tuple[str, str]
@@ -110,8 +112,8 @@ def predict(
             for edit, names in part.found.unsettled.items():
                 base, place = divmod(edit, len(distinct))
                 unsettled |= {
-                    (mode, name): names
-                    for (mode, _), at in part.group.scenes.items()
+                    (scene.mode, name): names
+                    for scene, at in part.group.scenes.items()
                     if at == part.first + base
                     for name in named.get(place, ())
                 }
@@ -119,7 +121,7 @@ def predict(
                 volts, seen = _across(part.found, analysis, part.ends, live=part.group.live)
                 solved += len(seen)
                 for index in members:
-                    scene = part.group.scenes[setups[index].mode, setups[index].pulled] - part.first
+                    scene = part.group.scenes[_Group.scene(setups[index])] - part.first
                     if not 0 <= scene < len(part.ends):
                         continue
                     mine = slice(scene * len(distinct), (scene + 1) * len(distinct))
@@ -182,25 +184,32 @@ class _Group:
         self.live, self.bases = live, list[Settled]()
         self.members: dict[Analysis, list[int]] = {}
         """The setups by the circuit they look at; volts with the plug out are nothing, and in none."""
-        self.scenes: dict[tuple[str, tuple[str, ...]], int] = {}
-        """Which base each scene is: scenes that ask the same of the unit are one."""
-        circuits: dict[str, Circuit] = {}
+        self.scenes: dict[Setup, int] = {}
+        """Which base each scene (a setup whatever its meter) is: scenes that ask the same of the unit are
+        one."""
+        circuits: dict[tuple[str, Warmth], Circuit] = {}
         for index, setup in enumerate(setups):
             if setup.meter.live is not live or (live and not builder.sheet.mode(setup.mode).live):
                 continue
             self.members.setdefault(setup.meter.analysis, []).append(index)
-            if (setup.mode, setup.pulled) in self.scenes:
+            if self.scene(setup) in self.scenes:
                 continue
-            if setup.mode not in circuits:
-                circuits[setup.mode] = builder.circuit(setup.mode, live=live)
-            circuit = with_pulled(builder.sheet, circuits[setup.mode], setup.pulled)
+            state = (setup.mode, setup.celsius)
+            if state not in circuits:
+                circuits[state] = builder.circuit(setup.mode, live=live, celsius=setup.celsius)
+            circuit = with_pulled(builder.sheet, circuits[state], setup.pulled)
             same = next(
                 (number for number, base in enumerate(self.bases) if _alike(base.circuit, circuit)),
                 len(self.bases),
             )
             if same == len(self.bases):
                 self.bases.append(settle(circuit))
-            self.scenes[setup.mode, setup.pulled] = same
+            self.scenes[self.scene(setup)] = same
+
+    @staticmethod
+    def scene(setup: Setup) -> Setup:
+        """The scene a setup looks at: the same for every meter."""
+        return replace(setup, meter=MeterRange.OHM)
 
 
 def _alike(one: Circuit, other: Circuit) -> bool:

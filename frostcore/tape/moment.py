@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+from frostcore.quantity import Quantity
 from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import (
     Body,
@@ -14,19 +15,21 @@ from frostcore.tape.entries import (
     PowerSet,
     SheetTaken,
     StepDone,
+    TemperatureTaken,
     Unreadable,
 )
 
 
 @dataclass(frozen=True)
 class Moment:
-    """The sheet in force, the plug, the mode, the connectors pulled in the order they were, whether the
-    call has been taken and whether it is closed."""
+    """The sheet in force, the plug, the mode, the connectors pulled in the order they were, the newest
+    temperature of each place (°C), whether the call has been taken and whether it is closed."""
 
     sheet: Sheet
     power: Power = Power.UNKNOWN
     mode: str = ""
     pulled: tuple[str, ...] = ()
+    celsius: tuple[tuple[str, float], ...] = ()
     taken: bool = False
     closed: bool = False
 
@@ -44,6 +47,8 @@ class Moment:
                 return self._moved((connector,), out=state == "pulled")
             case StepDone(place=place, step=step, state=state):
                 return self._moved(self._plugs(place, step), out=state == "opened")
+            case TemperatureTaken(place=place, temperature=temperature):
+                return self._measured(place, temperature)
             case SheetTaken(digest=digest) if digest in sheets:
                 return replace(self, sheet=sheets[digest])
             case CallTaken():
@@ -60,6 +65,11 @@ class Moment:
     def _plugs(self, place: str, step: int) -> tuple[str, ...]:
         found = next((item for item in self.sheet.places if item.id == place), None)
         return found.steps[step].plugs if found and 0 <= step < len(found.steps) else ()
+
+    def _measured(self, place: str, temperature: Quantity) -> "Moment":
+        if not place or temperature.value is None:
+            return self
+        return replace(self, celsius=tuple(sorted({**dict(self.celsius), place: temperature.value}.items())))
 
     def _moved(self, names: tuple[str, ...], *, out: bool) -> "Moment":
         rest = tuple(name for name in self.pulled if name not in names)

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from frostcore.circuit.build import Warmth
 from frostcore.circuit.faulted import with_fault
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import FALLS_SHARE, METER_FLOOR, MeterRange, Reading, expect, points, show
@@ -79,12 +80,33 @@ def setup_of(reading: ReadingTaken, moment: Moment) -> Setup:
     sensor is measured from the board.
     """
     sheet, meter = moment.sheet, MeterRange(reading.meter)
-    mode = reading.mode or moment.mode or sheet.resting_mode
+    mode, celsius = reading.mode or moment.mode or sheet.resting_mode, _warmth(moment, reading)
     if reading.pulled is not None:
-        return Setup(mode, meter, reading.pulled)
+        return Setup(mode, meter, reading.pulled, celsius)
     own = sheet.pin(reading.red) if meter is MeterRange.OHM else None
     pulled = (*moment.pulled, own[0].id) if own and own[0].id not in moment.pulled else moment.pulled
-    return Setup(mode, meter, pulled)
+    return Setup(mode, meter, pulled, celsius)
+
+
+def contact_warmth(moment: Moment) -> Warmth:
+    """The temperatures measured so far that say how a contact stands (bimetals), in whole degrees."""
+    telling = frozenset[str]().union(*(around for _, around in circuits_of(moment.sheet).contact_places))
+    return tuple((place, float(round(celsius))) for place, celsius in moment.celsius if place in telling)
+
+
+def _warmth(moment: Moment, reading: ReadingTaken) -> Warmth:
+    """The same at a reading: what the thermometer shows there counts for its sensor's place, and without a
+    sensor for where the contacts are, for then that was asked."""
+    found = dict(contact_warmth(moment))
+    if reading.temperature is not None and reading.temperature.value is not None:
+        sensor = sensor_of(moment.sheet, reading)
+        places = (
+            [moment.sheet.component(sensor.component).place]
+            if sensor
+            else [place for place, _ in circuits_of(moment.sheet).contact_places]
+        )
+        found |= dict.fromkeys(places, reading.temperature.value)
+    return tuple(sorted(found.items()))
 
 
 def judge_reading(moment: Moment, reading: ReadingTaken) -> JudgedReading:
@@ -175,13 +197,12 @@ def _expected(moment: Moment, reading: ReadingTaken) -> Reading | None:
     """What the healthy circuit reads there, its sensor at the temperature measured; None without points."""
     if not (reading.red and reading.black) or not moment.sheet.harness or not moment.sheet.modes:
         return None
-    setup, sensor = setup_of(reading, moment), sensor_of(moment.sheet, reading)
-    celsius: tuple[tuple[str, float], ...] = ()
-    if sensor and reading.temperature is not None:
-        celsius = ((moment.sheet.component(sensor.component).place, reading.temperature.number),)
-    return circuits_of(moment.sheet).reading(
-        setup.mode, setup.meter, reading.red, reading.black, setup.pulled, celsius
-    )
+    return expected_in(moment.sheet, setup_of(reading, moment), reading.red, reading.black)
+
+
+def expected_in(sheet: Sheet, setup: Setup, red: str, black: str) -> Reading:
+    """What a healthy unit reads between two points in a setup; CircuitError for points that are not there."""
+    return circuits_of(sheet).reading(setup.mode, setup.meter, red, black, setup.pulled, setup.celsius)
 
 
 def _band(expected: Reading) -> Band | None:
@@ -234,10 +255,10 @@ def _may_be_live(moment: Moment, reading: ReadingTaken, volts: float) -> bool:
 def _both_ranges(sheet: Sheet, setup: Setup, red: str, black: str) -> tuple[np.ndarray, np.ndarray]:
     """What every fault would show between two points on the high and on the low impedance (F each); kept for
     the pair asked last, for a tape asks it again and again."""
-    key = ("both ranges", setup.mode, setup.pulled, red, black)
+    key = ("both ranges", setup.mode, setup.pulled, setup.celsius, red, black)
     kept = circuits_of(sheet).kept
     if kept.get("both ranges of") != key:
-        setups = [Setup(setup.mode, meter, setup.pulled) for meter in (MeterRange.VAC, MeterRange.VAC_LOZ)]
+        setups = [replace(setup, meter=meter) for meter in (MeterRange.VAC, MeterRange.VAC_LOZ)]
         table = predict(sheet, setups, ((red, black),), _known(sheet))
         kept["both ranges"] = (table.values[0, 1:, 0], table.values[1, 1:, 0])
         kept["both ranges of"] = key
@@ -354,14 +375,14 @@ def setups_at(sheet: Sheet, path: Trace, red: str, black: str, here: Setup) -> t
     )
     found: list[tuple[str, Setup]] = []
     for mode in circuits.live_modes:
-        found.append((mode.name, Setup(mode.id, live, here.pulled)))
+        found.append((mode.name, replace(here, mode=mode.id, meter=live)))
         if live is MeterRange.VAC and mode.id == here.mode:
-            found.append((f"{mode.name}, low impedance", Setup(mode.id, MeterRange.VAC_LOZ, here.pulled)))
+            found.append((f"{mode.name}, low impedance", replace(here, meter=MeterRange.VAC_LOZ)))
     own = [pin[0].id for pin in (sheet.pin(red), sheet.pin(black)) if pin]
     for mode in (mode for mode in sheet.modes if not mode.live):
         for pulled in dict.fromkeys((here.pulled, (), *((name,) for name in own))):
             words = f"{mode.name}, {' and '.join(pulled)} pulled" if pulled else f"{mode.name}, all plugs in"
-            found.append((words, Setup(mode.id, MeterRange.OHM, pulled)))
+            found.append((words, replace(here, mode=mode.id, meter=MeterRange.OHM, pulled=pulled)))
     if here not in [setup for _, setup in found]:
         found.insert(0, (f"{sheet.mode(here.mode).name}, {here.meter.label}", here))
     return tuple(found)
@@ -387,7 +408,7 @@ def fault_readings(
     """
     known = _known(sheet)
     opened = setup.meter is MeterRange.OHM and taken is not None and taken.state is State.OPEN
-    healthy = circuits_of(sheet).reading(setup.mode, setup.meter, red, black, setup.pulled)
+    healthy = expected_in(sheet, setup, red, black)
     table: Prediction = predict(sheet, (setup,), ((red, black),), known)
     found = []
     for fault, value in zip(known, table.values[0, 1:, 0], strict=True):
@@ -417,7 +438,7 @@ LOOSE_OHMS = 100e3
 def _is_loose(sheet: Sheet, setup: Setup, red: str, black: str, fault: Fault) -> bool:
     """Whether electronics at rest make up what a fault leaves between two points."""
     circuits = circuits_of(sheet)
-    healthy = circuits.scene(setup.mode, live=False, pulled=setup.pulled)
+    healthy = circuits.scene(setup.mode, live=False, pulled=setup.pulled, celsius=setup.celsius)
     settled = with_fault(healthy, damage(healthy.circuit, fault.acts))
     where = points(sheet, settled.circuit, red, black, setup.meter)
     return not expect(settled, where, setup.meter).firm

@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 
 from frostcore.errors import FrostError
 from frostcore.parts.potentiometer import judge_potentiometer
-from frostcore.parts.thermostat import ContactKind, Rating, agreed, judge_contact, judge_stamp
+from frostcore.parts.thermostat import ContactKind, Rating, agreed, judge_contact, judge_stamp, read_stamp
 from frostcore.quantity import Dimension, parse
 
 
@@ -82,11 +82,55 @@ class Contacts(TestCase):
         self.assertEqual(self.judge("bimetal", -18, "40").verdict, "high")
 
     def test_an_unmarked_stamp_is_read_both_ways_and_judged_only_where_they_agree(self):
-        found = judge_stamp(ContactKind.BIMETAL, 55, 30, "", 20, *ohms("OL"))
+        found = self.stamped("25", "10", 20, "OL")
         self.assertEqual(
-            [(item.rating.unit, item.verdict) for item in found], [("°C", "open"), ("°F", "unclear")]
+            [(item.rating.unit, item.verdict) for item in found], [("°C", "unclear"), ("°F", "unclear")]
         )
-        self.assertAlmostEqual(found[1].opens_celsius, 12.7778, places=4)
-        self.assertAlmostEqual(found[1].closes_celsius, -3.8889, places=4)
-        self.assertEqual(agreed(found), "unclear")
-        self.assertEqual(agreed(judge_stamp(ContactKind.BIMETAL, 55, 30, "", -30, *ohms("OL"))), "open")
+        self.assertEqual((found[0].expected, found[1].expected), ("either", "open"))
+        self.assertAlmostEqual(found[1].opens_celsius, -3.8889, places=4)
+        self.assertAlmostEqual(found[1].closes_celsius, -9.4444, places=4)
+        self.assertEqual(agreed(self.stamped("55", "30", -30, "OL")), "open")
+
+    def stamped(self, opens, differential, celsius, reading):
+        return judge_stamp(ContactKind.BIMETAL, read_stamp(opens, differential), celsius, *ohms(reading))
+
+    def test_a_stamp_no_defrost_bimetal_has_is_said_to_be_implausible_and_does_not_vote(self):
+        found = self.stamped("55", "30", 20, "OL")
+        self.assertEqual(
+            [(item.rating.unit, bool(item.implausible)) for item in found], [("°F", False), ("°C", True)]
+        )
+        self.assertIn("it would open at 55", found[1].implausible)
+        self.assertEqual(found[1].questions[0].kind, "stamp")
+        # Judged by what it says, a part that opens at 55 °C would be condemned for standing open at 20 °C.
+        self.assertEqual((found[1].verdict, agreed(found)), ("open", "unclear"))
+        self.assertEqual(agreed(self.stamped("80C", "", 20, "OL")), "unclear")
+
+    def test_a_stamp_of_two_numbers_is_read_both_ways(self):
+        found = self.stamped("60-40", "", -30, "0.2")
+        closes = {item.rating.named: round(item.closes_celsius, 1) for item in found}
+        self.assertEqual(
+            closes,
+            {
+                "°F, 40 the differential": -6.7,
+                "°F, closes at 40": 4.4,
+                "°C, 40 the differential": 20.0,
+                "°C, closes at 40": 40.0,
+            },
+        )
+        self.assertEqual(agreed(found), "in_band")
+        # Closed at 0 °C by one way to read it, either by the other.
+        self.assertEqual(
+            [item.expected for item in self.stamped("L60-40F", "", 0, "0.2")], ["either", "closed"]
+        )
+        self.assertEqual(
+            [item.rating.named for item in self.stamped("40-60F", "", 0, "OL")], ["°F, 60 the differential"]
+        )
+
+    def test_a_stamp_that_cannot_be_read_says_what_to_type(self):
+        for opens, differential, words in (
+            ("warm", "", "60-40 or just 13"),
+            ("60-40", "18", "differential stands apart as well"),
+            ("13C", "18F", "different units"),
+        ):
+            with self.subTest(opens), self.assertRaisesRegex(FrostError, words):
+                read_stamp(opens, differential)

@@ -130,7 +130,7 @@ class Door(TestCase):
         )
         self.assertEqual(
             (answer["verdict"], [reading["unit"] for reading in answer["readings"]]),
-            ("unclear", ["°C", "°F"]),
+            ("unclear", ["°F", "°C"]),
         )
 
     def test_temperatures_below_zero_are_no_options(self):
@@ -178,7 +178,7 @@ class Door(TestCase):
             (("pot", "--nominal", "10k", "--ends", "x"), "--ends"),
             (
                 ("thermostat", "--opens", "13C", "--differential", "18F", "--at", "4C", "--reads", "OL"),
-                "a stamp has one unit",
+                "a stamp has one, write both",
             ),
             (("thermostat", "--opens", "warm", "--at", "4C", "--reads", "OL"), "no stamped temperature"),
             (("decode", "--sheet", str(SHEETS / "tarnbeck-tb-34.json"), "--frames", "[xyz]"), "is no digit"),

@@ -32,6 +32,8 @@ from frostcore.tape.reading import (
     FaultReading,
     JudgedReading,
     by_circuit,
+    contact_warmth,
+    expected_in,
     fault_readings,
     segment_of,
     setup_of,
@@ -254,7 +256,7 @@ def _choice(standing: Standing, query: QueryDict) -> tuple[TraceChoice, list[Set
     """What is asked for, with what it reads in every setup; leads the path has not are put back on it."""
     mode, path = _chosen(standing, circuits_of(standing.sheet), query)
     meter, (red, black), problem = _meter(query, path, mode), _leads(path, query), ""
-    setup = Setup(mode.id, meter, standing.pulled)
+    setup = Setup(mode.id, meter, standing.pulled, contact_warmth(standing.now))
     try:
         rows = _rows(standing, query, path, red, black, setup)
     except CircuitError as error:
@@ -305,7 +307,7 @@ def _drawn(standing: Standing, choice: TraceChoice, query: QueryDict) -> PathDra
 
 
 def _setups(standing: Standing, choice: TraceChoice, rows: list[SetupRow], query: QueryDict) -> SetupsShown:
-    setup = Setup(choice.mode.id, choice.meter, standing.pulled)
+    setup = next(row.setup for row in rows if row.here)
     shown = fault_readings(standing.sheet, setup, choice.red, choice.black) if query.get("faults") else ()
     name, texts = _fault_column(standing, query, rows, choice.red, choice.black)
     return SetupsShown(
@@ -350,7 +352,11 @@ def _chosen(standing: Standing, circuits: UnitCircuits, query: QueryDict) -> tup
         (item for item in standing.sheet.modes if item.id == query.get("mode")), None
     ) or standing.sheet.mode(standing.mode or circuits.live_modes[0].id)
     return mode, circuits.trace(
-        _function(standing, circuits, query).id, mode.id, live=mode.live, pulled=standing.pulled
+        _function(standing, circuits, query).id,
+        mode.id,
+        live=mode.live,
+        pulled=standing.pulled,
+        celsius=contact_warmth(standing.now),
     )
 
 
@@ -386,11 +392,11 @@ def _rows(
     standing: Standing, query: QueryDict, path: Trace, red: str, black: str, here: Setup
 ) -> list[SetupRow]:
     """What is read between the leads in every setup worth it; the one the page is in has ``here``."""
-    queries, circuits = Queries(query), circuits_of(standing.sheet)
+    queries = Queries(query)
     return [
         SetupRow(
             words,
-            circuits.reading(setup.mode, setup.meter, red, black, setup.pulled),
+            expected_in(standing.sheet, setup, red, black),
             setup == here,
             (queries.having(mode=setup.mode, meter=setup.meter.value) if setup.pulled == here.pulled else ""),
             setup,

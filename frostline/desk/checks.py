@@ -29,7 +29,7 @@ from frostcore.parts.loads import (
     judge_three_phase,
 )
 from frostcore.parts.potentiometer import judge_potentiometer
-from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp
+from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp, read_stamp
 from frostcore.quantity import Dimension, Quantity, parse
 from frostline.calls import decoding, sensing
 from frostline.sheets.models import Sheet, current_sheets
@@ -293,14 +293,15 @@ class ThermostatCheck(FrostForm):
             ("thermal_fuse", "thermal fuse"),
         ],
     )
-    opens = forms.FloatField(
-        label="Stamped: opens at",
+    opens = forms.CharField(
+        label="Stamped",
+        max_length=20,
         widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}),
     )
-    differential = forms.FloatField(
+    differential = forms.CharField(
         label="Differential",
         required=False,
-        min_value=0,
+        max_length=20,
         widget=forms.TextInput(attrs={"class": "field-figure", "autocomplete": "off"}),
     )
     unit = forms.ChoiceField(
@@ -318,9 +319,7 @@ class ThermostatCheck(FrostForm):
         data = self.cleaned_data
         verdicts = judge_stamp(
             ContactKind(data["kind"]),
-            data["opens"],
-            data["differential"] or 0.0,
-            data["unit"],
+            read_stamp(data["opens"], data["differential"], data["unit"]),
             data["at"].value,
             data["reads"],
         )
@@ -331,7 +330,11 @@ class ThermostatCheck(FrostForm):
             "filed": Filed(
                 data["reads"].text,
                 str(overall),
-                " ".join(f"Read as {verdict.rating.unit}: {verdict.reason}" for verdict in verdicts),
+                " ".join(
+                    f"Read as {verdict.rating.named}: {verdict.reason}"
+                    for verdict in verdicts
+                    if not verdict.implausible or all(each.implausible for each in verdicts)
+                ),
             ),
         }
 
