@@ -293,7 +293,7 @@ def as_stated(
 def expect(settled: Settled, where: Points, meter: MeterRange) -> Reading:
     """The reading between two points of a settled circuit, with its band, and with what it may be as well
     where a contact may stand either way."""
-    own, ways = _alone(settled, where, meter), []
+    own, ways = _alone(settled, where, meter), list[Way]()
     for branches, other in settled.others:
         reading = _alone(other, where, meter)
         if not _covers(own, reading) and all(reading.text != way.reading.text for way in ways):

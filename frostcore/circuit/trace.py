@@ -9,7 +9,7 @@ business; which stretch is at fault follows from where readings turn bad.
 import heapq
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from frostcore.circuit.element import WALL, Branch, BranchKind, Circuit, CircuitError
 from frostcore.circuit.meter import DEAD_SHORT_OHMS, METER_FLOOR, MeterRange, Points, Reading, expect
@@ -234,12 +234,16 @@ def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
     Where a contact may stand either way, what fits either is no fault; that nothing comes through proves
     nothing then.
     """
-    if reading.ways:
-        verdicts = [verdict_of(each, quantity) for each in (replace(reading, ways=()), *_ways(reading))]
-        if Verdict.IN_BAND in verdicts and len(set(verdicts)) > 1:
-            nothing = quantity.value is None or abs(quantity.value) <= METER_FLOOR[reading.meter]
-            return Verdict.UNCLEAR if nothing else Verdict.IN_BAND
-        return verdicts[0]
+    verdict = _verdict_alone(reading, quantity)
+    others = [_verdict_alone(way.reading, quantity) for way in reading.ways]
+    if Verdict.IN_BAND in {verdict, *others} and len({verdict, *others}) > 1:
+        nothing = quantity.value is None or abs(quantity.value) <= METER_FLOOR[reading.meter]
+        return Verdict.UNCLEAR if nothing else Verdict.IN_BAND
+    return verdict
+
+
+def _verdict_alone(reading: Reading, quantity: Quantity) -> Verdict:
+    """Where a value stands against the one reading, whatever else it may be."""
     if not reading.firm:
         shorted = quantity.state is not State.OPEN and quantity.number < DEAD_SHORT_OHMS
         return Verdict.SHORT if shorted else Verdict.UNCLEAR
@@ -256,10 +260,6 @@ def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
     if reading.low is not None and value < reading.low:
         return Verdict.SHORT if reading.meter is MeterRange.OHM and value <= 1.0 else Verdict.LOW
     return Verdict.HIGH if reading.high is not None and value > reading.high else Verdict.IN_BAND
-
-
-def _ways(reading: Reading) -> tuple[Reading, ...]:
-    return tuple(way.reading for way in reading.ways)
 
 
 class _Ways:

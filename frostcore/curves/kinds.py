@@ -14,16 +14,32 @@ every choice among curves, costs a fixed penalty, so that freedom has to be earn
 + penalty)/2), normalised.
 """
 
+import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
 
-from frostcore.curves.known import PROFILE_CELSIUS, KnownCurve, curve_misfit, fitted, misfit, numbers
-from frostcore.curves.model import Curve, Floats
-from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge_sensor
-from frostcore.quantity import State, format_celsius, format_ohms
+from frostcore.curves.known import (
+    PROFILE_CELSIUS,
+    KnownCurve,
+    Sensitivity,
+    curve_misfit,
+    fitted,
+    misfit,
+    numbers,
+)
+from frostcore.curves.model import REFERENCE_CELSIUS, BetaCurve, Curve, Floats
+from frostcore.curves.verdict import (
+    GUIDE_POINTS,
+    NEAR_KELVIN,
+    Limits,
+    SensorPoint,
+    SensorVerdict,
+    judge_sensor,
+)
+from frostcore.quantity import Dimension, State, format_celsius, format_ohms, format_value
 from frostcore.verdict import Verdict
 
 
@@ -116,24 +132,64 @@ class ErrorKinds:
     next_celsius: float | None
     next_text: str
     borne_out: bool = True
+    misses: "Missed | None" = None
 
 
-GUIDE_POINTS = (
-    (-18.0, "in the freezer"),
-    (0.0, "in an ice bath"),
-    (22.0, "at room warmth"),
-    (35.0, "in the closed hand"),
-)
-"""Temperatures a repairer can make anywhere, in degrees Celsius."""
+@dataclass(frozen=True)
+class Missed:
+    """How wrong a sensor could still be that gives these readings: kelvins, and the temperature they are at
+    (°C)."""
+
+    kelvin: float
+    celsius: float
+
+    @property
+    def text(self) -> str:
+        """The same in words."""
+        error = format_value(self.kelvin, Dimension.TEMPERATURE_DIFFERENCE)
+        return f"An error of up to {error} at {format_celsius(self.celsius)} would still be missed."
+
+
+UNKNOWN_SCALE, UNKNOWN_BETA = math.log(2), 0.3
+"""How far a wrong part may be off before anything is measured: ln R at the reference, and Beta as a share
+(one standard deviation each)."""
+
+WORKING_CELSIUS = (-20.0, 25.0)
+"""Where a refrigerator's sensors work."""
+
+
+def missed(curve: Curve, points: list[SensorPoint], limits: Limits) -> Missed | None:
+    """The largest error, at either end of where sensors work, that these readings leave room for.
+
+    A part that is off by s in ln R and by the share b in Beta reads ln R + s + l·b (l the lever of
+    :class:`Sensitivity`). With wide normal priors on both, readings of variance v leave the normal posterior
+    P = (diag(prior)⁻¹ + HᵀV⁻¹H)⁻¹, m = P·HᵀV⁻¹r, H = [1 l]; the error at T is at most
+    (|hᵀm| + 2·√(hᵀPh))/|α(T)| in 19 of 20. None without a number.
+    """
+    celsius, ohms = numbers(points)
+    if not len(ohms):
+        return None
+    moves = Sensitivity.of(curve, celsius)
+    variance = ((moves.alphas * limits.doubt_kelvin) ** 2 + limits.meter_tells**2) / 3
+    seen = np.stack([np.ones(len(ohms)), moves.levers], axis=1)
+    left = np.linalg.inv(
+        np.diag([1 / UNKNOWN_SCALE**2, 1 / UNKNOWN_BETA**2]) + (seen / variance[:, None]).T @ seen
+    )
+    mean = left @ (seen.T @ ((np.log(ohms) - np.log(curve.ohms(celsius))) / variance))
+    ends = np.array(WORKING_CELSIUS)
+    there = Sensitivity.of(curve, ends)
+    across = np.stack([np.ones(len(ends)), there.levers], axis=1)
+    doubt = np.sqrt(np.einsum("ij,jk,ik->i", across, left, across))
+    kelvins = (np.abs(across @ mean) + 2 * doubt) / np.abs(there.alphas)
+    worst = int(np.argmax(kelvins))
+    return Missed(float(kelvins[worst]), float(ends[worst]))
+
 
 SAME_CURVE = 0.02
 """Two curves nearer than this everywhere (ln R) are one, whatever the sensor is good to."""
 
 LEAST_BETA, MOST_BETA = 1500.0, 6000.0
 """No thermistor has a Beta outside these, in kelvin."""
-
-NEAR_KELVIN = 8.0
-"""A reading this near to a guide point counts as taken there."""
 
 
 def explain(
@@ -224,13 +280,13 @@ def _one_parameter(kind: ErrorKind, curve: Curve, celsius: Floats, ohms: Floats,
     # The optimiser's import takes longer than all the rest; a question it is not needed for goes without.
     from scipy.optimize import minimize_scalar  # noqa: PLC0415
 
-    own, alphas = curve.ohms(celsius), curve.alpha(celsius)
+    own, moves = curve.ohms(celsius), Sensitivity.of(curve, celsius)
     unit = 1.0 if kind is ErrorKind.SCALE else float(np.exp(np.mean(np.log(own))))
 
     def scores_at(log_parameters: Floats) -> Floats:
         """Scores of parameters given by their logarithm, shape (m,)."""
         reading, weights = _reading(kind, own, np.exp(log_parameters)[:, None])
-        return misfit(np.log(ohms) - np.log(reading), alphas, weights, limits)
+        return misfit(np.log(ohms) - np.log(reading), moves, weights, limits)
 
     starts = np.log(SPREAD * unit)
     scores = scores_at(starts)
@@ -289,6 +345,8 @@ def _shifted(
                 known.curve.ohms,
             )
         )
+    if (other := _other_beta(curve, celsius, ohms, limits)) is not None:
+        candidates.append(other)
     # Two free parameters fit any two points; only a third can bear them out.
     free = fitted(points) if len(celsius) >= 3 else None
     if free is not None and free.sense == curve.sense and LEAST_BETA < abs(free.beta_kelvin) < MOST_BETA:
@@ -306,6 +364,30 @@ def _shifted(
             )
         )
     return [min(candidates, key=lambda scored: scored[1])] if candidates else []
+
+
+BETAS = np.linspace(LEAST_BETA, MOST_BETA, 91)
+"""In steps of 50 K."""
+
+
+def _other_beta(curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> Scored | None:
+    """A part of the same resistance at 25 °C and another Beta, the likeliest.
+
+    It costs no more than a curve that is known: parts are bought by that resistance. None for one
+    temperature, and for sensors whose resistance rises with it.
+    """
+    if np.ptp(celsius) < APART_KELVIN or curve.sense != "ntc":
+        return None
+    r25, own = float(curve.ohms(REFERENCE_CELSIUS)), np.log(curve.ohms(PROFILE_CELSIUS))
+    others = [BetaCurve(r25, beta) for beta in BETAS.tolist()]
+    found = min(
+        (curve_misfit(other, celsius, ohms, limits), other.beta_kelvin)
+        for other in others
+        if np.abs(np.log(other.ohms(PROFILE_CELSIUS)) - own).max() > max(limits.tolerance, SAME_CURVE)
+    )
+    other = BetaCurve(r25, found[1])
+    parameters: dict[str, float | str] = {"curve": "", "r25_ohms": r25, "beta_kelvin": found[1]}
+    return ErrorKind.SHIFTED_CURVE, found[0], parameters, other.ohms
 
 
 def _intermittent(curve: Curve, points: list[SensorPoint], limits: Limits) -> Scored | None:
@@ -344,7 +426,9 @@ def _conclude(
     celsius, text = (
         (None, "") if kind is not ErrorKind.CANNOT_TELL else _telling_point(curve, points, limits, ranked)
     )
-    return ErrorKinds(kind, ranked, _words(kind, best, points), celsius, text, borne_out)
+    misses = missed(curve, points, limits) if kind is ErrorKind.NONE else None
+    told = _words(kind, best, points) + (f" {misses.text}" if misses else "")
+    return ErrorKinds(kind, ranked, told, celsius, text, borne_out, misses)
 
 
 def _words(kind: ErrorKind, best: KindFit, points: list[SensorPoint]) -> str:

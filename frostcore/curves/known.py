@@ -118,27 +118,54 @@ def numbers(points: Iterable[SensorPoint]) -> tuple[Floats, Floats]:
     )
 
 
-def misfit(residuals: Floats, alphas: Floats, weights: Floats, limits: Limits) -> Floats:
+BETA_TOLERANCE = 0.01
+"""What good parts' Beta varies by, as a fraction; their tolerance is that of R at the reference."""
+
+
+@dataclass(frozen=True)
+class Sensitivity:
+    """How ln R of a curve moves at n temperatures: α in 1/K with the temperature, ``lever`` with the share
+    Beta is off by (n each).
+
+    ln R = ln R₀ + B·(1/T − 1/T₀) and α = −B/T², so a Beta that is off by the share b moves ln R by
+    b·B·(1/T − 1/T₀) = −b·α·(T − T²/T₀).
+    """
+
+    alphas: Floats
+    levers: Floats
+
+    @classmethod
+    def of(cls, curve: Curve, celsius: Floats) -> "Sensitivity":
+        """A curve's at these temperatures in °C."""
+        alphas, absolute = curve.alpha(celsius), kelvin(celsius)
+        return cls(alphas, -alphas * (absolute - absolute**2 / kelvin(REFERENCE_CELSIUS)))
+
+
+def misfit(residuals: Floats, moves: Sensitivity, weights: Floats, limits: Limits) -> Floats:
     """Minus twice the log likelihood of residuals r, up to a constant: rᵀΣ⁻¹r + ln det Σ.
 
-    ``residuals`` and ``weights`` have shape (…, n), the answer (…). ``alphas`` is α in 1/K at each point.
-    Σ = diag(v) + u·uᵀ with v = ((w·α·d)² + m²)/3 and u = w·t/√3, m no smaller than the
-    meter's last digit; so (Sherman–Morrison and the determinant lemma, s = Σ u²/v)
+    ``residuals`` and ``weights`` have shape (…, n), the answer (…). Σ = diag(v) + U·Uᵀ with
+    v = ((w·α·d)² + m²)/3, m no smaller than the meter's last digit, and two columns of U that all points
+    share: u₁ = w·t/√3 of the tolerance t, u₂ = w·l·b/√3 of Beta's b with its lever l. So (Woodbury and the
+    determinant lemma, M = I + UᵀV⁻¹U, g = UᵀV⁻¹r)
 
-        rᵀΣ⁻¹r = Σ r²/v − (Σ r·u/v)²/(1 + s),   ln det Σ = Σ ln v + ln(1 + s).
+        rᵀΣ⁻¹r = Σ r²/v − gᵀM⁻¹g,   ln det Σ = Σ ln v + ln det M.
     """
-    variance = ((weights * alphas * limits.doubt_kelvin) ** 2 + limits.meter_tells**2) / 3
-    shared = weights * limits.tolerance / math.sqrt(3)
-    spread = 1 + np.sum(shared**2 / variance, axis=-1)
-    square = np.sum(residuals**2 / variance, axis=-1)
-    square -= np.sum(residuals * shared / variance, axis=-1) ** 2 / spread
-    return square + np.sum(np.log(variance), axis=-1) + np.log(spread)
+    variance = ((weights * moves.alphas * limits.doubt_kelvin) ** 2 + limits.meter_tells**2) / 3
+    first = weights * limits.tolerance / math.sqrt(3)
+    second = weights * moves.levers * BETA_TOLERANCE / math.sqrt(3)
+    a, c = (1 + np.sum(each**2 / variance, axis=-1) for each in (first, second))
+    b = np.sum(first * second / variance, axis=-1)
+    f, g = (np.sum(residuals * each / variance, axis=-1) for each in (first, second))
+    area = a * c - b**2
+    square = np.sum(residuals**2 / variance, axis=-1) - (c * f**2 - 2 * b * f * g + a * g**2) / area
+    return square + np.sum(np.log(variance), axis=-1) + np.log(area)
 
 
 def curve_misfit(curve: Curve, celsius: Floats, ohms: Floats, limits: Limits) -> float:
     """:func:`misfit` of a bare sensor with this curve."""
     residuals = np.log(ohms) - np.log(curve.ohms(celsius))
-    return float(misfit(residuals, curve.alpha(celsius), np.ones_like(ohms), limits))
+    return float(misfit(residuals, Sensitivity.of(curve, celsius), np.ones_like(ohms), limits))
 
 
 @dataclass(frozen=True)

@@ -1,15 +1,18 @@
 """A sensor in an ice bath: from a few timed readings the value it settles on, and whether it is too early
 to judge.
 
-    R(t) = R∞ + A·exp(−t/τ)
+    y(t) = y∞ + A·exp(−t/τ₁) + B·exp(−t/τ₂)
 
 Symbols
 -------
 t       time, seconds, shape (n,)
 R       resistance, ohm, shape (n,)
-τ       time constant, seconds; scanned over a log-even grid, with R∞ and A by linear least squares for each τ
+y       the temperature R stands for on a thermistor of a usual Beta, from the last reading's, kelvin. Heat
+        flows as temperatures differ, so it is y that nears its end exponentially, not R.
+τ       time constants, seconds, on log-even grids: one, or a fast one and a tail
 """
 
+import math
 import re
 from dataclasses import dataclass
 
@@ -33,9 +36,29 @@ READY_SHARE = 0.25
 WAIT_SECONDS = (15.0, 300.0)
 """The shortest and the longest wait between two readings."""
 
-TIME_CONSTANTS = np.geomspace(4.0, 900.0, 240)
-"""From a bare bead in stirred ice water to a moulded one lying still; slower than a quarter of an hour is
-no bath."""
+FAST, SLOW = np.geomspace(4.0, 600.0, 60), np.geomspace(60.0, 600.0, 16)
+"""Time constants, s: from a bare bead in stirred ice water to a moulded one lying still; and that of a tail,
+the part of a bead's heat that comes through its lead or its holder."""
+
+APART_TIMES = 2.0
+"""Two time constants nearer than this are one."""
+
+FAR_KELVIN, TAIL_KELVIN = 60.0, 8.0
+"""How far a bead may be from the bath when the first reading is taken, and how much of it the tail may have
+(one standard deviation each)."""
+
+TAILLESS = 0.5
+"""How likely a bead with a tail is taken to be without one, before anything is read."""
+
+BETA_KELVIN, REFERENCE_KELVIN = 3700.0, 273.15
+"""A thermistor's usual Beta turns its ohms into something as even as temperature, in which the approach is
+exponential; the exact Beta hardly matters (3200 to 4300 K move the answer by a tenth of the doubt)."""
+
+MOST_TIMES = 300.0
+"""A sensor on its way into a bath, from hot water even, changes by less."""
+
+FREE = 3
+"""Unknowns of one time constant."""
 
 
 @dataclass(frozen=True)
@@ -57,8 +80,9 @@ class BathSettled:
 def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = DEFAULT_TOLERANCE) -> BathSettled:
     """Estimate the settled resistance from readings of shape (n,), in any order of time.
 
-    Each τ of the grid is weighed by its likelihood (noise estimated from the fit, not below NOISE_SHARE);
-    the answer is the weighted mean, its doubt one standard deviation of all that the readings allow.
+    Each τ, or pair of them, is weighed by its evidence (noise estimated from the fit, not below
+    NOISE_SHARE); the answer is the weighted mean, its doubt one standard deviation of all that the readings
+    allow.
     Raises CurveError on unusable readings.
     """
     t, r = np.asarray(seconds, dtype=float), np.asarray(ohms, dtype=float)
@@ -70,6 +94,12 @@ def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = DEFAULT_TOLER
         raise CurveError(message)
     if len(np.unique(t)) != len(t):
         message = "Two readings stand at the same time. Give each its own time, such as 30s=27k 60s=29k."
+        raise CurveError(message)
+    if len(r) and r.max() > MOST_TIMES * r.min():
+        message = (
+            f"{format_ohms(float(r.min()))} and {format_ohms(float(r.max()))} are no one sensor in a bath;"
+            " leave out what was read with the leads off, or type Ω and kΩ with each."
+        )
         raise CurveError(message)
     if len(t) < LEAST_READINGS:
         return BathSettled(
@@ -97,24 +127,51 @@ def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = DEFAULT_TOLER
 
 
 def _estimate(t: np.ndarray, r: np.ndarray) -> tuple[float, float, float]:
-    """(R∞, its variance, τ) averaged over τ by likelihood."""
-    count = len(t)
-    levels, spreads, squares = (np.empty(len(TIME_CONSTANTS)) for _ in range(3))
-    noise = NOISE_SHARE * float(np.mean(r))
-    for index, constant in enumerate(TIME_CONSTANTS):
-        columns = np.stack([np.ones(count), np.exp(-(t - t[0]) / constant)], axis=1)
-        # A weak prior keeps A within what a bath can do, so that a τ beyond the readings stays finite.
-        normal = columns.T @ columns / noise**2 + np.diag([0.0, 1 / (3 * float(np.mean(r))) ** 2])
-        inverse = np.linalg.inv(normal)
-        solution = inverse @ (columns.T @ r) / noise**2
-        levels[index], spreads[index] = solution[0], inverse[0, 0]
-        squares[index] = float(np.sum((r - columns @ solution) ** 2)) / noise**2
-    scale = max(1.0, float(squares.min()) / max(1, count - 3))
-    weights = np.exp(-(squares - squares.min()) / (2 * scale))
+    """(R∞, its variance, τ) averaged over every τ₁ alone and every pair τ₁ < τ₂ by their evidence.
+
+    For each, y∞, A and B have a normal posterior: with columns H = [1, e^(−t/τ₁), e^(−t/τ₂)], noise s and
+    priors of variance Q on A and B, P = (Q⁻¹ + HᵀH/s²)⁻¹; the evidence is exp(−χ²/2)·√(det P/det Q), with
+    χ² = (yᵀy − yᵀH·P·Hᵀy/s²)/s² measured from the mean reading.
+    """
+    reference = float(r[-1])
+    y = REFERENCE_KELVIN / (1 + REFERENCE_KELVIN / BETA_KELVIN * np.log(r / reference)) - REFERENCE_KELVIN
+    away = float(np.mean(y))
+    one, two = np.exp(-(t - t[0]) / FAST[:, None]), np.exp(-(t - t[0]) / SLOW[:, None])
+    pairs = np.argwhere(SLOW[None, :] >= APART_TIMES * FAST[:, None])
+    columns = np.concatenate(
+        [
+            np.stack([np.ones_like(one), one, np.zeros_like(one)], axis=2),
+            np.stack([np.ones((len(pairs), len(t))), one[pairs[:, 0]], two[pairs[:, 1]]], axis=2),
+        ]
+    )
+    prior = np.diag([1 / FAR_KELVIN**2, 1 / FAR_KELVIN**2, 1 / TAIL_KELVIN**2])
+    known = np.concatenate([np.full(len(FAST), TAILLESS / len(FAST)), np.full(len(pairs), 1 / len(pairs))])
+    noise = NOISE_SHARE * REFERENCE_KELVIN**2 / BETA_KELVIN
+    posterior, mean, square = _posterior(columns, y - away, noise, prior)
+    # More scatter than a meter's digits means a bath that is not stirred: all of it is that much less sure.
+    scale = max(1.0, float(square.min()) / max(1, len(t) - FREE))
+    if scale > 1:
+        posterior, mean, square = _posterior(columns, y - away, noise * math.sqrt(scale), prior)
+    evidence = np.log(known) - square / 2 + np.linalg.slogdet(posterior)[1] / 2
+    weights = np.exp(evidence - evidence.max())
     weights /= weights.sum()
-    level = float(weights @ levels)
-    variance = float(weights @ (spreads * scale + (levels - level) ** 2))
-    return level, variance, float(np.exp(weights @ np.log(TIME_CONSTANTS)))
+    level = float(weights @ mean[:, 0])
+    variance = float(weights @ (posterior[:, 0, 0] + (mean[:, 0] - level) ** 2))
+    settled = REFERENCE_KELVIN + away + level
+    ohms = reference * math.exp(BETA_KELVIN * (1 / settled - 1 / REFERENCE_KELVIN))
+    slope = ohms * BETA_KELVIN / settled**2
+    constants = np.concatenate([FAST, SLOW[pairs[:, 1]]])
+    return ohms, variance * slope**2, float(np.exp(weights @ np.log(constants)))
+
+
+def _posterior(
+    columns: np.ndarray, y: np.ndarray, noise: float, prior: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(P, the posterior's mean, χ²) of every hypothesis, for columns (h × n × 3)."""
+    posterior = np.linalg.inv(np.swapaxes(columns, 1, 2) @ columns / noise**2 + prior)
+    against = y @ columns / noise**2
+    mean = np.einsum("hij,hj->hi", posterior, against)
+    return posterior, mean, float(y @ y) / noise**2 - np.einsum("hi,hi->h", against, mean)
 
 
 def settle_text(text: str, tolerance: float = DEFAULT_TOLERANCE) -> BathSettled:

@@ -220,6 +220,25 @@ def _departure(resistance: Quantity, verdict: Verdict, band: Band) -> float:
     return 0.0
 
 
+GUIDE_POINTS = (
+    (-18.0, "in the freezer"),
+    (0.0, "in an ice bath"),
+    (22.0, "at room warmth"),
+    (35.0, "in the closed hand"),
+)
+"""Temperatures a repairer can make anywhere, in degrees Celsius."""
+
+NEAR_KELVIN = 8.0
+"""A reading this near to a guide point counts as taken there."""
+
+
+def second_point(celsius: float) -> tuple[float, str]:
+    """The guide point to take after one at this temperature: the ice bath, which is the surest, else room
+    warmth; (°C, where)."""
+    surest, next_best = GUIDE_POINTS[1], GUIDE_POINTS[2]
+    return surest if abs(celsius - surest[0]) > NEAR_KELVIN else next_best
+
+
 def _reasons(
     curve: Curve, point: SensorPoint, verdict: Verdict, band: Band, share: float, limits: Limits
 ) -> tuple[str, ...]:
@@ -255,13 +274,17 @@ def _reasons(
         case Verdict.UNCLEAR:
             reasons.append(
                 f"Thermometer and meter alone move the reading by {share * 100:.0f} %, more than the sensor's"
-                f" own ±{limits.tolerance * 100:.0f} %: this point can't judge it. An ice bath (0 °C,"
-                " stirred, settled) can."
+                f" own ±{limits.tolerance * 100:.0f} %: this point can't judge it. "
+                + (
+                    "An ice bath (0 °C, stirred, settled) can."
+                    if abs(celsius) > NEAR_KELVIN
+                    else "A better thermometer can."
+                )
             )
         case Verdict.IN_BAND:
             reasons.append(
-                "One point in band is weak evidence; a second at another temperature, such as an ice bath,"
-                " makes it firm."
+                "One point in band is weak evidence; a second at another temperature, such as"
+                f" {second_point(celsius)[1]}, makes it firm."
             )
     if curve.extrapolates(celsius):
         low, high = curve.domain

@@ -6,7 +6,9 @@ A pure function of (sheet, tape).
 from dataclasses import dataclass
 
 from frostcore.circuit.kept import circuits_of
+from frostcore.curves.verdict import second_point
 from frostcore.display.condition import sensors_in
+from frostcore.quantity import format_celsius
 from frostcore.sheet.model import ComponentKind, Sensor, Sheet
 from frostcore.tape.entries import Power, ReadingTaken, StepDone
 from frostcore.tape.stages import Stage
@@ -125,7 +127,8 @@ def _probe(standing: Standing, *, shows_code: bool) -> NextStep:
     loose, told_by_code = _untraced(standing), _sensors_by_code(standing)
     for sensor, why in suspect_sensors(standing):
         name = standing.sheet.sensor_name(sensor).lower()
-        taken = [verdict.verdict for _, verdict in standing.readings_of(sensor)]
+        readings = standing.readings_of(sensor)
+        taken = [verdict.verdict for _, verdict in readings]
         if any(verdict in OUTSIDE for verdict in taken):
             return NextStep(
                 Stage.CLOSE,
@@ -145,10 +148,11 @@ def _probe(standing: Standing, *, shows_code: bool) -> NextStep:
                 sensor,
             )
         if len(taken) == 1 and (standing.known_codes or taken[0] is Verdict.UNCLEAR):
+            celsius, where = second_point(readings[0][1].point.temperature.number)
             return NextStep(
                 Stage.PROBE,
-                f"Measure the {name} again, in an ice bath",
-                "One point is weak evidence; a second at 0 °C makes it firm.",
+                f"Measure the {name} again, {where}",
+                f"One point is weak evidence; a second at about {format_celsius(celsius)} makes it firm.",
                 sensor,
             )
     if loose:

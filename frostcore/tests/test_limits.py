@@ -256,13 +256,25 @@ class KindsOfError(unittest.TestCase):
 
     def test_a_curve_that_is_another_costs_4_a_generic_one_2_more_one_nobody_knows_10_more(self):
         """On a curve 1.3 times its own both a scale error (8) and another curve fit to the last digit."""
-        self.assertAlmostEqual(self.cost(self.points(22, 0, -18), ErrorKind.SHIFTED_CURVE), 14, delta=0.01)
         other = BetaCurve(6500, 3650)
         readings = self.points(22, 0, -18, curve=other)
+        found = self.cost(readings, ErrorKind.SCALE, ErrorKind.SHIFTED_CURVE)
+        self.assertAlmostEqual(found, 8 - 14, delta=0.01)
         for source, cost in (("Another unit", 4), ("generic", 6)):
             known = KnownCurve("other", "other", other, source)
             found = self.cost(readings, ErrorKind.SCALE, ErrorKind.SHIFTED_CURVE, (known,))
             self.assertAlmostEqual(found, 8 - cost, delta=0.01, msg=source)
+
+    def test_another_beta_costs_what_a_known_curve_does(self):
+        """Of 5 kΩ at 25 °C and a Beta in the grid, another Beta and a known curve fit alike."""
+        other = BetaCurve(5000, 3000)
+        readings = self.points(22, 0, -18, curve=other)
+        known = KnownCurve("other", "other", other, "Another unit")
+        with_it, without = (
+            self.cost(readings, ErrorKind.SHIFTED_CURVE, ErrorKind.PARALLEL_LEAKAGE, library)
+            for library in ((known,), ())
+        )
+        self.assertAlmostEqual(without - with_it, 0, delta=0.01)
 
     def test_an_intermittent_joint_costs_6_and_6_for_each_stray_and_an_open_reading_costs_others_30(self):
         """A stray's own width, ln(σ²) of a reading at 0 °C, is added to each."""
@@ -295,14 +307,15 @@ class KindsOfError(unittest.TestCase):
         limits = Limits(0.005, 0.5, 0.01)
         for apart, other in ((1.0199, False), (1.0204, True)):
             known = KnownCurve("near", "near", BetaCurve(5000 * apart, 3650), "Another unit")
-            found = explain(self.curve, self.points(22, 0), limits, (known,))
+            found = explain(self.curve, self.points(22), limits, (known,))
             self.assertIs(ErrorKind.SHIFTED_CURVE in {fit.kind for fit in found.kinds}, other)
 
     def test_a_curve_nobody_knows_has_a_beta_of_1500_to_6000(self):
         for beta, likely in ((1490, False), (1510, True), (5990, True), (6010, False)):
-            readings = self.points(22, 0, -18, curve=BetaCurve(5000, beta))
+            readings = self.points(22, 0, -18, curve=BetaCurve(6500, beta))
             found = explain(self.curve, readings, self.limits)
-            self.assertIs(ErrorKind.SHIFTED_CURVE in {fit.kind for fit in found.kinds}, likely, beta)
+            fit = next(fit for fit in found.kinds if fit.kind is ErrorKind.SHIFTED_CURVE)
+            self.assertIs(abs(fit.parameters["r25_ohms"] - 6500) < 1, likely, beta)
 
     def test_near_the_reference_the_doubt_about_ohms_stops_at_nine_tenths(self):
         """5 V through 10 kΩ: at 4.944 V 1 % of volts is 89 % of ohms, and the pull-up 1 %."""

@@ -18,7 +18,7 @@ from frostcore.curves.model import Curve
 from frostcore.curves.model import describe as describe_curve
 from frostcore.curves.picture import draw
 from frostcore.curves.table import recognise
-from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, SensorPoint, judge_all
+from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, SensorPoint, judge_all, second_point
 from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
 from frostcore.parts.loads import (
@@ -216,6 +216,7 @@ class SensorCheck(FrostForm):
                 **result,
                 "identified": [item for item in found[:8] if item.weight >= LEAST_SHOWN] or found[:3],
                 "fitted": free,
+                "second_point": second_point(points[0].temperature.number)[1],
                 "filed": Filed(points[0].resistance.text, "", detail),
             }
         deciding, verdicts = judge_all(curve, points, limits)

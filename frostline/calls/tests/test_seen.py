@@ -90,7 +90,7 @@ class SeenAndMeasured(TapeCase):
         self.assertContains(page, "good: 15.3 kΩ, live 3.03 V at the pin")
 
     def test_an_ice_bath_settles_on_the_page_and_as_a_fragment(self):
-        readings = {"readings": "0s=20k 60s=28k 120s=31k1 180s=32k3 240s=32k8 300s=33k"}
+        readings = {"readings": "0s=20k 60s=28k 120s=31k1 180s=32k3 240s=32k8 300s=33k 400s=33k1 500s=33k1"}
         fragment = self.client.get(reverse("calls:settle", args=[self.call.pk, "defrost"]), readings)
         self.assertContains(fragment, "Settled: 33")
         self.assertNotContains(fragment, "<!doctype")
