@@ -27,6 +27,7 @@ from frostcore.circuit.figures import (
     JOINT_OHMS,
     LOGIC_SHARE,
     MAINS_TOLERANCE,
+    RECTIFIER_FACTOR,
     RELAY_SHARE,
     STRAY_FARADS,
     SWITCH_OHMS,
@@ -239,7 +240,9 @@ def _supply(sheet: Sheet, board: Board) -> Iterator[Branch]:
     within = TOLERANCES["board's input"]
     states: States = {
         "off": Impedance(feed.off_ohms, tolerance=within, firm=False),
-        "on": Impedance(sheet.plate.mains_volts**2 / feed.watts, tolerance=within),
+        "on": Impedance(
+            sheet.plate.mains_volts**2 / feed.watts, tolerance=within, power_factor=RECTIFIER_FACTOR
+        ),
     }
     control = Control("on", "off", senses=_fed(sheet, board))
     yield _on_board(

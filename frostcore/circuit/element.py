@@ -40,6 +40,8 @@ class Impedance:
 
     ``tolerance`` is the fraction R and L vary by between good parts, ``source_tolerance`` the same of the
     sources. What is not ``firm`` is electronics at rest: its ohms depend on the meter as much as on the part.
+    ``power_factor`` bounds that of its true current, where the phasor does not tell it: a rectifier takes
+    its watts in pulses, and of a motor without a rating nobody knows it.
     """
 
     ohms: float
@@ -50,6 +52,7 @@ class Impedance:
     tolerance: float = 0.0
     source_tolerance: float = 0.0
     firm: bool = True
+    power_factor: tuple[float, float] | None = None
 
     def at(self, analysis: Analysis, omega: float) -> complex | None:
         """Z in one analysis; None where it lets nothing through (a capacitor at DC)."""
@@ -131,7 +134,8 @@ class Branch:
 
     ``part`` is the component it belongs to. ``traced`` says that it is something the unit does, which a
     repairer may trace; ``ends`` are the points of the sheet a conductor runs between. ``may`` is another
-    state it may as well stand in, where nobody knows which: a bimetal between its two temperatures.
+    state it may as well stand in, where nobody knows which: a bimetal between its two temperatures. What is
+    not ``metered`` takes its power from what another load has taken at the plug already.
     """
 
     id: str
@@ -146,6 +150,7 @@ class Branch:
     traced: bool = False
     ends: tuple[str, ...] = ()
     may: str = ""
+    metered: bool = True
 
     def __post_init__(self) -> None:
         for state in {self.start, self.may or self.start} - self.states.keys():

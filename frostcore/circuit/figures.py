@@ -46,6 +46,12 @@ EXTRA_LOW_VOLTS = 60.0
 """A coil or lamp rated above this hangs on the mains."""
 
 POWER_FACTOR = {ComponentKind.FAN_AC: 0.6, ComponentKind.COMPRESSOR: 0.75, ComponentKind.AUGER_MOTOR: 0.65}
+POWER_FACTOR_DOUBT = 0.1
+"""How far that of a motor may be off whose sheet gives none."""
+
+RECTIFIER_FACTOR = (0.55, 0.65)
+"""Of what charges a capacitor through a bridge: boards, power supplies, inverters."""
+
 LOCKED_TIMES = {ComponentKind.FAN_AC: 1.6, ComponentKind.COMPRESSOR: 5.0, ComponentKind.AUGER_MOTOR: 3.0}
 """A locked rotor's current as a multiple of the running one."""
 
@@ -105,6 +111,9 @@ that gives its pull-up's mean."""
 
 FIRM = {"potentiometer's wiper", "PTC, hot"}
 """Those of them that an ohmmeter can judge."""
+
+RAIL_EFFICIENCY = 0.8
+"""What a board's switcher passes on of what it takes."""
 
 IDLE_WATTS = {"inverter": 2.5, "power supply": 2.0}
 DISPLAY_VOLTS, DISPLAY_WATTS = 5.0, 0.8

@@ -7,7 +7,6 @@ the points, and ∂R/∂R_k = j_k² with j_k the branch's share of one ampere se
 theorem).
 """
 
-import math
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -392,26 +391,3 @@ class _Tolerances:
                 self.impedance[place] = z * impedance.tolerance
                 self.loose[place] = 0.0 if impedance.firm else abs(z)
                 self.source[place] = impedance.emf(analysis) * impedance.source_tolerance
-
-
-def plug_watts(settled: Settled) -> tuple[float, float]:
-    """(watts, amperes) at the plug: the mains source's own, and what the rails give out through a supply
-    of about 80 %."""
-    circuit = settled.circuit
-    if not circuit.live:
-        return 0.0, 0.0
-    ac, dc = settled.solved[Analysis.AC], settled.solved[Analysis.DC]
-    current = -ac.x[ac.nodes + circuit.branch_index["wall"]]
-    apparent = circuit.mains_volts * np.conj(current)
-    rails = 0.0
-    for place in range(len(circuit.branches)):
-        impedance = settled.impedance(place)
-        if impedance is not None and impedance.dc_volts:
-            rails += impedance.dc_volts * max(0.0, -dc.x[dc.nodes + place].real)
-    extra = rails / RAIL_EFFICIENCY
-    watts = float(apparent.real + extra)
-    return watts, math.hypot(watts, float(apparent.imag)) / circuit.mains_volts
-
-
-RAIL_EFFICIENCY = 0.8
-"""What a board's switcher passes on of what it takes."""

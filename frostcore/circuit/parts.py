@@ -7,7 +7,7 @@ winding's resistance with the inductance of a locked rotor (``LOCKED_TIMES`` the
 
 import math
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from frostcore.circuit.element import (
     Analysis,
@@ -39,6 +39,8 @@ from frostcore.circuit.figures import (
     PHASE_OHMS_REACTIVE,
     PLUG_LEAD_OHMS,
     POWER_FACTOR,
+    POWER_FACTOR_DOUBT,
+    RECTIFIER_FACTOR,
     ROOM_CELSIUS,
     SEIZED_TIMES,
     SENSOR_DOUBT_KELVIN,
@@ -149,6 +151,7 @@ def _branch(  # noqa: PLR0913 -- a branch has that many properties
     control: Control | None = None,
     traced: bool | None = None,
     may: str = "",
+    metered: bool = True,
 ) -> Branch:
     """A branch of a component; loads and resistors are traced unless told otherwise."""
     return Branch(
@@ -163,7 +166,22 @@ def _branch(  # noqa: PLR0913 -- a branch has that many properties
         control,
         traced=kind in {BranchKind.LOAD, BranchKind.RESISTOR} if traced is None else traced,
         may=may,
+        metered=metered,
     )
+
+
+def _factor(component: Component) -> tuple[float, float]:
+    """The power factor of a rectifier's input, as the sheet gives it or as such inputs have it."""
+    given = component.nominal.power_factor
+    return RECTIFIER_FACTOR if given is None else (given, given)
+
+
+def _running(scene: Scene, component: Component, rated: float) -> Impedance:
+    """A motor that turns, by its watts, volts and power factor."""
+    given, usual_factor = component.nominal.power_factor, POWER_FACTOR[component.kind]
+    turning = motor(need(component, "watts"), rated, given or usual_factor, scene.omega, tolerance(component))
+    doubt = (usual_factor - POWER_FACTOR_DOUBT, usual_factor + POWER_FACTOR_DOUBT)
+    return replace(turning, power_factor=None if given else doubt)
 
 
 def _contact(ohms: float = CONTACT_OHMS) -> States:
@@ -228,8 +246,7 @@ def thermistor(scene: Scene, component: Component) -> Iterator[Branch]:
 def fan_ac(scene: Scene, component: Component) -> Iterator[Branch]:
     """A shaded-pole fan or a geared motor on mains: standstill and running."""
     rated = component.nominal.volts or scene.volts
-    factor = component.nominal.power_factor or POWER_FACTOR[component.kind]
-    running = motor(need(component, "watts"), rated, factor, scene.omega, tolerance(component))
+    running = _running(scene, component, rated)
     locked = abs(complex(running.ohms, scene.omega * running.henries)) / LOCKED_TIMES[component.kind]
     ohms = need(component, "ohms")
     states: States = {
@@ -321,16 +338,11 @@ def compressor(scene: Scene, component: Component) -> Iterator[Branch]:
                 {"": Impedance(half, PHASE_OHMS_REACTIVE / scene.omega, tolerance=tolerance(component))},
                 "",
                 sub=phase,
+                metered=False,
             )
         return
     rated, within = component.nominal.volts or scene.volts, tolerance(component)
-    running = motor(
-        need(component, "watts"),
-        rated,
-        component.nominal.power_factor or POWER_FACTOR[component.kind],
-        scene.omega,
-        within,
-    )
+    running = _running(scene, component, rated)
     locked = abs(complex(running.ohms, scene.omega * running.henries)) / LOCKED_TIMES[component.kind]
     ohms, start_ohms = need(component, "ohms"), need(component, "start_ohms")
     still = Impedance(ohms, math.sqrt(max(locked**2 - ohms**2, 0.0)) / scene.omega, tolerance=within)
@@ -558,9 +570,13 @@ def display(scene: Scene, component: Component) -> Iterator[Branch]:
         )
 
 
-def _idling(name: str, scene: Scene) -> Impedance:
+def _idling(name: str, scene: Scene, component: Component) -> Impedance:
     """Electronics at mains that do nothing else."""
-    return Impedance(scene.volts**2 / IDLE_WATTS[name], tolerance=TOLERANCES["idling electronics"])
+    return Impedance(
+        scene.volts**2 / IDLE_WATTS[name],
+        tolerance=TOLERANCES["idling electronics"],
+        power_factor=_factor(component),
+    )
 
 
 def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
@@ -576,12 +592,16 @@ def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
     drives = Control("on", "off", senses=both)
     idle: States = {
         "off": usual("inverter's input, off"),
-        "on": _idling("inverter", scene),
+        "on": _idling("inverter", scene, component),
     }
     yield _branch(scene, component, ("l", "n"), BranchKind.LOAD, idle, "off", sub="supply", control=on)
     draw: States = {
         "off": None,
-        "on": Impedance(scene.volts**2 / need(component, "watts"), tolerance=TOLERANCES["inverter, driving"]),
+        "on": Impedance(
+            scene.volts**2 / need(component, "watts"),
+            tolerance=TOLERANCES["inverter, driving"],
+            power_factor=_factor(component),
+        ),
     }
     # What feeds the phases is seen at the phases, and no lead reaches the bus.
     yield _branch(
@@ -631,7 +651,7 @@ def power_supply(scene: Scene, component: Component) -> Iterator[Branch]:
     )
     idle: States = {
         "off": usual("power supply's input, off"),
-        "on": _idling("power supply", scene),
+        "on": _idling("power supply", scene, component),
     }
     yield _branch(scene, component, ("l", "n"), BranchKind.LOAD, idle, "off", sub="input", control=fed)
     volts = need(component, "volts")

@@ -5,7 +5,7 @@ from dataclasses import asdict
 from typing import Any
 
 from frostcore.door import arguments
-from frostcore.parts.potentiometer import judge_potentiometer
+from frostcore.parts.potentiometer import Against, judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp, read_stamp
 from frostcore.quantity import Dimension, Quantity
 from frostcore.verdict import Verdict
@@ -20,7 +20,13 @@ def add_commands(commands: Any) -> None:
         "--stop",
         action="append",
         default=[],
-        help="the wiper at a stop, against the near end; give one for each stop",
+        help="the wiper at a stop, against an end; give one for each stop",
+    )
+    pot.add_argument(
+        "--against",
+        choices=[each.value for each in Against if each],
+        default="",
+        help="which end the stops were read against: at each the nearer, or at both the same",
     )
     pot.add_argument(
         "--sweep",
@@ -63,11 +69,13 @@ def _pot(options: argparse.Namespace) -> dict[str, Any]:
         [ohms("--stop", typed) for typed in options.stop],
         [ohms("--sweep", typed) for typed in options.sweep.split(";") if typed.strip()],
         arguments.number("--tolerance", options.tolerance, Dimension.FRACTION),
+        Against(options.against),
     )
     return {
         "verdict": str(verdict.verdict),
         "expected_ohms": asdict(verdict.band),
         "parts": [{"part": part, "verdict": str(found), "text": text} for part, found, text in verdict.parts],
+        "questions": [question.text for question in verdict.questions],
     }
 
 

@@ -5,11 +5,12 @@ Symbols: R end to end; readings of the wiper against one end, along the turn, al
 
 import statistics
 from dataclasses import dataclass
+from enum import StrEnum
 from itertools import pairwise
 
 from frostcore.errors import FrostError
 from frostcore.quantity import Quantity, State, format_ohms
-from frostcore.verdict import Band, Judged, Verdict
+from frostcore.verdict import Band, Judged, Question, Verdict
 
 DEFAULT_TOLERANCE = 0.20
 STOP_SHARE = 0.03
@@ -41,16 +42,27 @@ class PotVerdict(Judged):
     parts: tuple[tuple[str, Verdict, str], ...]
 
 
+class Against(StrEnum):
+    """Which end of the track the wiper was read against at its stops: nobody said, at each stop the nearer,
+    or at both the same one."""
+
+    UNKNOWN = ""
+    NEARER = "nearer"
+    SAME = "same"
+
+
 def judge_potentiometer(
     nominal_ohms: float,
     end_to_end: Quantity,
     stops: list[Quantity],
     sweep: list[Quantity],
     tolerance: float = DEFAULT_TOLERANCE,
+    against: Against = Against.UNKNOWN,
 ) -> PotVerdict:
     """Judge what was measured.
 
-    ``stops`` are the wiper's readings against the near end at each stop, ``sweep`` those along the turn.
+    ``stops`` are the wiper's readings at each stop, ``against`` which end; ``sweep`` those along the turn.
+    A stop reads next to nothing against its own end and the whole track against the other.
 
     Raises FrostError for a nominal value or tolerance that makes no sense.
     """
@@ -62,7 +74,15 @@ def judge_potentiometer(
         raise FrostError(message)
     band = Band(nominal_ohms * (1 - tolerance), nominal_ohms, nominal_ohms * (1 + tolerance))
     parts = [("end_to_end", *_end_to_end(end_to_end, band))]
-    parts += [(f"stop_{number}", *_stop(number, stop, nominal_ohms)) for number, stop in enumerate(stops, 1)]
+    whole = end_to_end.value or nominal_ohms
+    places = [_where(stop, nominal_ohms, whole) for stop in stops]
+    parts += [
+        (f"stop_{number}", *_stop(number, stop, where, nominal_ohms, against))
+        for number, (stop, where) in enumerate(zip(stops, places, strict=True), 1)
+    ]
+    if against is Against.SAME and places in (["near", "near"], ["far", "far"]):
+        told = "Both stops read alike against the same end: the wiper does not travel the track."
+        parts.append(("travel", Verdict.LOW if places[0] == "near" else Verdict.HIGH, told))
     if sweep:
         parts.append(("sweep", *_sweep(sweep, end_to_end, nominal_ohms)))
     worst = next(
@@ -81,8 +101,27 @@ def judge_potentiometer(
             )
         )
     return PotVerdict(
-        verdict=overall, band=band, parts=tuple(parts), reason=" ".join(words for _, _, words in parts)
+        verdict=overall,
+        band=band,
+        parts=tuple(parts),
+        reason=" ".join(words for _, _, words in parts),
+        questions=_which_end(places, against),
     )
+
+
+def _which_end(places: list[str], against: Against) -> tuple[Question, ...]:
+    """Ask which end the stops were read against, where the readings leave it open."""
+    if "far" not in places or against is not Against.UNKNOWN:
+        return ()
+    mixed = "near" in places
+    text = (
+        "One stop reads next to nothing and the other the whole track. Were both read against the same end?"
+        " Then that is as it should be."
+        if mixed
+        else "A stop reads the whole track. Was the other lead on the far end there? Then that is as it"
+        " should be; against its own end it reads next to nothing."
+    )
+    return (Question("stop_end", text, "against", Against.SAME if mixed else ""),)
 
 
 def _end_to_end(reading: Quantity, band: Band) -> tuple[Verdict, str]:
@@ -95,19 +134,35 @@ def _end_to_end(reading: Quantity, band: Band) -> tuple[Verdict, str]:
     return verdict, f"End to end {format_ohms(reading.number)}: {verdict.label} ({limits})."
 
 
-def _stop(number: int, reading: Quantity, nominal: float) -> tuple[Verdict, str]:
-    most = STOP_SHARE * nominal
+def _where(reading: Quantity, nominal: float, whole: float) -> str:
+    """What a stop's reading looks like: ``near`` its own end, ``far`` from it, ``between``, or ``open``."""
     if reading.state is State.OPEN:
-        return Verdict.OPEN, f"Stop {number} is open: the wiper has lost the track there."
-    if reading.number > most:
-        return (
-            Verdict.HIGH,
-            (
-                f"Stop {number} reads {format_ohms(reading.number)}; near zero is wanted (at most"
-                f" {format_ohms(most)})."
-            ),
-        )
-    return Verdict.IN_BAND, f"Stop {number} is near zero."
+        return "open"
+    if reading.number <= STOP_SHARE * nominal:
+        return "near"
+    return "far" if abs(reading.number - whole) <= STOP_SHARE * nominal else "between"
+
+
+def _stop(
+    number: int, reading: Quantity, where: str, nominal: float, against: Against
+) -> tuple[Verdict, str]:
+    match where:
+        case "open":
+            return Verdict.OPEN, f"Stop {number} is open: the wiper has lost the track there."
+        case "near":
+            return Verdict.IN_BAND, f"Stop {number} is near zero."
+        case "far" if against is Against.NEARER:
+            text = (
+                f"Stop {number} reads the whole track: the lead is on the other end. Move it and read again."
+            )
+            return Verdict.UNCLEAR, text
+        case "far":
+            return Verdict.IN_BAND, f"Stop {number} reads the whole track: it was read against the other end."
+    most = format_ohms(STOP_SHARE * nominal)
+    return Verdict.HIGH, (
+        f"Stop {number} reads {format_ohms(reading.number)}; near zero is wanted (at most {most}), or the"
+        " whole track against the other end."
+    )
 
 
 def _sweep(sweep: list[Quantity], end_to_end: Quantity, nominal: float) -> tuple[Verdict, str]:

@@ -388,6 +388,20 @@ def setups_at(sheet: Sheet, path: Trace, red: str, black: str, here: Setup) -> t
     return tuple(found)
 
 
+ALONE = {ComponentKind.POTENTIOMETER, ComponentKind.THERMISTOR}
+"""What an ohmmeter tells nothing sure of while the board lies across it."""
+
+
+def plugs_to_pull(sheet: Sheet, function: str, setup: Setup, red: str, black: str) -> tuple[str, ...]:
+    """The connectors to pull before ohms between two points of a function tell its part alone: those its
+    leads are on, where it is a potentiometer or a sensor; none where they are out, or volts are read."""
+    component = next((item for item in sheet.components if item.id == function.partition(".")[0]), None)
+    if setup.meter is not MeterRange.OHM or component is None or component.kind not in ALONE:
+        return ()
+    own = [pin[0].id for pin in (sheet.pin(red), sheet.pin(black)) if pin]
+    return tuple(name for name in dict.fromkeys(own) if name not in setup.pulled)
+
+
 @dataclass(frozen=True)
 class FaultReading:
     """What a fault would make the meter show at the chosen points, and whether a reading taken fits

@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from frostcore.errors import FrostError
-from frostcore.parts.potentiometer import judge_potentiometer
+from frostcore.parts.potentiometer import Against, judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, Rating, agreed, judge_contact, judge_stamp, read_stamp
 from frostcore.quantity import Dimension, parse
 
@@ -14,8 +14,27 @@ def ohms(*typed):
 
 
 class Potentiometers(TestCase):
-    def judge(self, ends="9k8", stops=("12", "30"), sweep=("100", "2k5", "5k", "7k4", "9k7")):
-        return judge_potentiometer(10000, *ohms(ends), ohms(*stops), ohms(*sweep))
+    def judge(self, ends="9k8", stops=("12", "30"), sweep=("100", "2k5", "5k", "7k4", "9k7"), against=""):
+        return judge_potentiometer(10000, *ohms(ends), ohms(*stops), ohms(*sweep), against=Against(against))
+
+    def test_which_end_a_stop_was_read_against_is_asked(self):
+        """Against one end a good one reads nothing at one stop and its whole track at the other."""
+        for stops, against, verdict, asked in (
+            (("12", "9k8"), "", "in_band", "against the same end"),
+            (("12", "9k8"), "same", "in_band", ""),
+            (("9k7", "9k8"), "", "in_band", "on the far end"),
+            (("12", "30"), "", "in_band", ""),
+            (("12", "9k8"), "nearer", "in_band", ""),
+            (("12", "5k"), "", "high", ""),
+        ):
+            found = self.judge(stops=stops, against=against)
+            self.assertEqual(found.verdict, verdict, (stops, against))
+            self.assertEqual(bool(found.questions), bool(asked), (stops, against))
+            if asked:
+                self.assertIn(asked, found.questions[0].text)
+        nearer = self.judge(stops=("12", "9k8"), against="nearer")
+        self.assertEqual([verdict for name, verdict, _ in nearer.parts if name == "stop_2"], ["unclear"])
+        self.assertIn("lead is on the other end", nearer.reason)
 
     def test_a_good_one_is_in_band_in_every_part(self):
         self.assertEqual({verdict for _, verdict, _ in self.judge().parts}, {"in_band"})
@@ -27,6 +46,8 @@ class Potentiometers(TestCase):
             ({"ends": "14k"}, "high", "End to end"),
             ({"ends": "3"}, "short", "shorted"),
             ({"stops": ("900",)}, "high", "Stop 1"),
+            ({"stops": ("12", "30"), "against": "same"}, "low", "does not travel"),
+            ({"stops": ("9k8", "9k7"), "against": "same"}, "high", "does not travel"),
             ({"sweep": ("100", "2k5", "OL", "7k4", "9k7")}, "open", "place 3 of 5"),
             ({"sweep": ("100", "2k5", "1k2", "7k4", "9k7")}, "low", "Between places 2 and 3"),
             ({"sweep": ("100", "2k5", "5k", "9k6", "9k7")}, "high", "jumps by 4.60 kΩ"),

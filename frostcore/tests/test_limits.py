@@ -14,8 +14,8 @@ import numpy as np
 from frostcore import cautions
 from frostcore.circuit.build import build
 from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, Impedance
-from frostcore.circuit.meter import MeterRange, Points, expect, falls_to, plug_watts, points
-from frostcore.circuit.power import draws, judge_plug
+from frostcore.circuit.meter import MeterRange, Points, expect, falls_to, points
+from frostcore.circuit.power import AtPlug, at_plug, draws, judge_plug
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.solver import Solved, rows_of
 from frostcore.circuit.trace import verdict_of
@@ -57,6 +57,7 @@ from frostcore.tape.standing import plate_differences, stand
 from frostcore.tape.take import questions_about
 from frostcore.tests.demo_sheets import PATHS, demo_sheet
 from frostcore.tests.test_tape import CALL, PLATE, UNPLUGGED, tape
+from frostcore.verdict import Band
 
 TB = demo_sheet("Tarnbeck TB-34")
 
@@ -528,8 +529,36 @@ class Meter(unittest.TestCase):
             branch("rail", "a", "earth", Impedance(0.0, dc_volts=12.0), BranchKind.SOURCE),
             branch("fan", "a", "earth", Impedance(12.0)),
         )
-        self.assertAlmostEqual(plug_watts(settled)[0], 15.0, places=3)
+        self.assertAlmostEqual(at_plug(settled).watts, 15.0, places=3)
         self.assertAlmostEqual(draws(settled)[0].watts, 15.0, places=3)
+
+    def test_amperes_are_judged_while_a_tenth_of_the_watts_has_no_known_power_factor(self):
+        for unknown, tells in ((0.099, True), (0.101, False)):
+            self.assertIs(AtPlug(100.0, Band(0.4, 0.5, 0.6), unknown).tells_amperes, tells)
+
+    def test_a_rectifiers_pulses_add_to_its_watts(self):
+        """60 W at a power factor of 0.6 take 60/(230·0.6) A, beside 100 W of heat (160/230)² + (60/230)²·
+        (1/0.36 − 1)."""
+        wall = branch("wall", "l", "earth", Impedance(0.0, ac_volts=230.0), BranchKind.SOURCE)
+        bridge = branch("bridge", "l", "earth", Impedance(230**2 / 60, power_factor=(0.6, 0.6)))
+        heater = branch("heater", "l", "earth", Impedance(230**2 / 100))
+        for loads, amperes in (
+            ((bridge,), 60 / (230 * 0.6)),
+            ((bridge, heater), math.hypot(160 / 230, 60 / 230 * math.sqrt(1 / 0.36 - 1))),
+        ):
+            found = at_plug(by_hand(wall, *loads))
+            self.assertAlmostEqual(found.amperes.nominal, amperes, places=4)
+            self.assertEqual((found.unknown, found.tells_amperes), (0.0, True))
+
+    def test_amperes_of_unknown_power_factor_are_not_judged_and_nothing_drawn_is_a_proof(self):
+        ondrel = demo_sheet("Ondrel OR-620")
+        found = judge_plug(settle(build(ondrel, "normal")), 2.0, amperes=True)
+        self.assertEqual(found.verdict, "unclear")
+        self.assertIn("power factor", found.reason)
+        self.assertLess(found.band.low, found.band.high / 1.3)
+        nothing = judge_plug(settle(build(demo_sheet("Fennick FK-18"), "cut_out")), 0.0)
+        self.assertEqual(nothing.verdict, "in_band", nothing)
+        self.assertIn("nothing draws", nothing.reason)
 
     def test_what_takes_a_tenth_of_a_watt_is_listed(self):
         for ohms, listed in ((10.1, 0), (9.9, 1)):  # 1 V: 99 mW and 101 mW
@@ -541,7 +570,7 @@ class Meter(unittest.TestCase):
 
     def test_the_plug_is_read_to_12_per_cent_and_3_watts(self):
         settled = settle(build(TB, "defrost"))
-        watts = plug_watts(settled)[0]
+        watts = at_plug(settled).watts
         for edge, inside in ((1.12 * watts + 3, -0.05), (0.88 * watts - 3, 0.05)):
             self.assertEqual(judge_plug(settled, edge + inside).verdict, "in_band")
             self.assertNotEqual(judge_plug(settled, edge - inside).verdict, "in_band")

@@ -16,8 +16,9 @@ from frostcore import cautions
 from frostcore.circuit.element import CircuitError
 from frostcore.circuit.kept import UnitCircuits, circuits_of
 from frostcore.circuit.layout import TracePicture, lay_out_trace
-from frostcore.circuit.meter import MeterRange, Reading, plug_watts, points
+from frostcore.circuit.meter import MeterRange, Reading, points
 from frostcore.circuit.netlist import netlist
+from frostcore.circuit.power import AtPlug, at_plug
 from frostcore.circuit.trace import FunctionName, Segment, Trace, best_pair
 from frostcore.curves.verdict import SensorVerdict
 from frostcore.diagnosis.guide import next_step
@@ -35,6 +36,7 @@ from frostcore.tape.reading import (
     contact_warmth,
     expected_in,
     fault_readings,
+    plugs_to_pull,
     segment_of,
     setup_of,
     setups_at,
@@ -162,6 +164,7 @@ class LeadsShown:
     sensor: Sensor | None
     contradicts: str
     caution: str
+    pull_first: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -208,7 +211,7 @@ class Around:
     """The mode's clock, its watts and amperes at the plug, and the plugs on the path."""
 
     until: datetime | None
-    at_plug: tuple[float, float] | None
+    at_plug: AtPlug | None
     plug_check: str
     plugs: list[PlugShown]
     mode_id: uuid.UUID
@@ -284,6 +287,13 @@ def _leads_shown(
         _sensor_at(standing.sheet, choice.red, choice.black),
         standing.needs_power(choice.meter) or "",
         cautions.LIVE if choice.mode.live else "",
+        plugs_to_pull(
+            standing.sheet,
+            choice.function.id,
+            next(row.setup for row in rows if row.here),
+            choice.red,
+            choice.black,
+        ),
     )
 
 
@@ -322,7 +332,7 @@ def _around(standing: Standing, choice: TraceChoice) -> Around:
     mode, sheet = choice.mode, standing.sheet
     return Around(
         standing.mode_ends,
-        plug_watts(circuits_of(sheet).scene(mode.id)) if mode.live else None,
+        at_plug(circuits_of(sheet).scene(mode.id)) if mode.live else None,
         f"{_PLUG_CHECK}?{urlencode({'sheet': sheet.id, 'mode': mode.id})}",
         _plugs(standing, choice.path),
         uuid.uuid4(),

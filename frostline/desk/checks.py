@@ -10,8 +10,7 @@ from typing import Any
 from django import forms
 
 from frostcore.circuit.kept import circuits_of
-from frostcore.circuit.meter import plug_watts
-from frostcore.circuit.power import draws, judge_plug
+from frostcore.circuit.power import at_plug, draws, judge_plug
 from frostcore.curves.kinds import explain
 from frostcore.curves.known import fitted, identify
 from frostcore.curves.model import Curve
@@ -28,7 +27,7 @@ from frostcore.parts.loads import (
     judge_speed,
     judge_three_phase,
 )
-from frostcore.parts.potentiometer import judge_potentiometer
+from frostcore.parts.potentiometer import Against, judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp, read_stamp
 from frostcore.quantity import Dimension, Quantity, parse
 from frostline.calls import decoding, sensing
@@ -248,6 +247,11 @@ class PotCheck(FrostForm):
     name, title, template = "pot", "Potentiometer", "desk/check_pot.html"
     nominal = QuantityField(Dimension.RESISTANCE, label="Stamped", initial="10k")
     ends = QuantityField(Dimension.RESISTANCE, label="End to end")
+    against = forms.ChoiceField(
+        label="Stops read against",
+        required=False,
+        choices=[("", "not noted"), ("nearer", "each its own end"), ("same", "both the same end")],
+    )
     stop1 = QuantityField(Dimension.RESISTANCE, label="Wiper at one stop", required=False)
     stop2 = QuantityField(Dimension.RESISTANCE, label="Wiper at the other stop", required=False)
     sweep = forms.CharField(
@@ -274,6 +278,7 @@ class PotCheck(FrostForm):
             stops,
             sweep,
             data["tolerance"].value if data["tolerance"] else 0.2,
+            Against(data["against"]),
         )
         return {
             "pot": verdict,
@@ -469,10 +474,8 @@ class PlugCheck(FrostForm):
         live = [mode.id for mode in content.modes if mode.live]
         settled = circuits_of(content).scene(data["mode"] if data["mode"] in live else live[0])
         measured = data["watts"] or data["amperes"]
-        watts, amperes = plug_watts(settled)
         known = {
-            "plug_watts": watts,
-            "plug_amperes": amperes,
+            "at_plug": at_plug(settled),
             "draws": draws(settled),
             "mode_name": content.mode(settled.circuit.mode).name,
             "unit": content.title,

@@ -6,7 +6,7 @@ from django.urls import reverse
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.quantity import Dimension, parse
-from frostcore.tape.entries import PlugMoved, PowerSet, ReadingTaken, StepDone
+from frostcore.tape.entries import PlugMoved, PowerSet, ReadingTaken, StepDone, TemperatureTaken
 from frostcore.tape.take import Answers
 from frostcore.tape.versions import read_body
 from frostline.accounts.models import User
@@ -69,6 +69,32 @@ class Trace(TraceCase):
         page = self.page(function="defrost_heater", mode="defrost", red="CN7.1", black="CN7.2")
         for words in ("Normal, cooling", "Plug out, still cold, CN7 pulled", "240 Ω", "OL"):
             self.assertContains(page, words)
+
+    def test_a_sensor_in_ohms_is_read_with_its_plug_pulled(self):
+        sheet = self.call.revision.content
+        sensor = next(item for item in sheet.sensors if item.pins)
+        red, black = sensor.pins
+        plug = red.partition(".")[0]
+        asked = {"function": sensor.component, "mode": "off_cold", "meter": "ohm", "red": red, "black": black}
+        self.assertContains(self.page(**asked), f"Pull {plug} first")
+        self.assertNotContains(self.page(**(asked | {"meter": "vdc", "mode": "normal"})), "first: plugged in")
+        self.put(PlugMoved("plug_moved", plug, "pulled"))
+        self.assertNotContains(self.page(**asked), "first: plugged in")
+
+    def test_a_bimetal_that_may_stand_either_way_asks_how_cold_it_is(self):
+        self.put(TemperatureTaken("temperature_taken", "freezer", parse("0C", Dimension.TEMPERATURE)))
+        page = self.page(mode="off_cold", meter="ohm", red="CN2.5", black="CN2.6", function="defrost_heater")
+        self.assertContains(page, "240 Ω or OL")
+        self.assertContains(page, "may stand open or closed")
+        self.assertContains(page, 'name="temperature"')
+        self.put(PowerSet("power_set", "unplugged"))
+        fields = READING | {"meter": "ohm", "mode": "off_cold", "value": "OL", "temperature": "21C"}
+        self.post(**fields, query="?mode=off_cold&meter=ohm&red=CN2.5&black=CN2.6&function=defrost_heater")
+        (taken,) = self.bodies("reading")
+        self.assertEqual(taken.temperature.value, 21.0)
+        self.assertContains(
+            self.page(mode="off_cold", meter="ohm", red="CN2.5", black="CN2.6"), "As it should be"
+        )
 
     def test_faults_are_shown_on_demand(self):
         self.assertNotContains(self.page(function="defrost_heater", mode="normal"), "relay does not open")
