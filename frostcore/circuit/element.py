@@ -40,8 +40,9 @@ class Impedance:
 
     ``tolerance`` is the fraction R and L vary by between good parts, ``source_tolerance`` the same of the
     sources. What is not ``firm`` is electronics at rest: its ohms depend on the meter as much as on the part.
-    ``power_factor`` bounds that of its true current, where the phasor does not tell it: a rectifier takes
-    its watts in pulses, and of a motor without a rating nobody knows it.
+    Where ``dc_amperes`` is given the branch is a source of that current instead, from its node a to its node
+    b, in DC; AC it lets nothing through. ``power_factor`` bounds that of its true current, where the phasor
+    does not tell it: a rectifier takes its watts in pulses, and of a motor without a rating nobody knows it.
     """
 
     ohms: float
@@ -53,9 +54,13 @@ class Impedance:
     source_tolerance: float = 0.0
     firm: bool = True
     power_factor: tuple[float, float] | None = None
+    dc_amperes: float | None = None
 
     def at(self, analysis: Analysis, omega: float) -> complex | None:
-        """Z in one analysis; None where it lets nothing through (a capacitor at DC)."""
+        """Z in one analysis; None where it lets nothing through (a capacitor at DC), or no volts change what
+        it does (a source of current)."""
+        if self.dc_amperes is not None:
+            return None
         if analysis is Analysis.DC:
             return None if self.farads is not None else self.ohms
         return (
@@ -76,6 +81,8 @@ Row = tuple[float, complex, complex]
 def row_of(impedance: Impedance | None, analysis: Analysis, omega: float) -> Row:
     """The row of a branch in one state."""
     z = None if impedance is None else impedance.at(analysis, omega)
+    if impedance is not None and impedance.dc_amperes is not None and analysis is Analysis.DC:
+        return 0.0, 1.0, -impedance.dc_amperes
     return (0.0, 1.0, 0.0) if z is None or impedance is None else (1.0, z, impedance.emf(analysis))
 
 

@@ -6,11 +6,12 @@ own rows put on C and x (Sherman–Morrison–Woodbury): for a replaced row r'·
 branch wᵀ(x − Cμ) − Zμ = E.
 
 Each changed slot is looked at through one port quantity q: a closed branch's current, an open or added
-branch's volts. Its healthy row gives the other quantity, v = Z i + E or i = 0, so that the new row α v − β
-i = E' becomes g q + const with g = αZ − β for a closed and g = α for an open branch (1 for an added one).
-With H the port quantities of the columns, the edit's equations are
+branch's volts. Its healthy row gives the other quantity, v = Z i + E or i = −E (nothing where it is open,
+the current of a source of current), so that the new row α v − β i = E' becomes g q + const with g = αZ − β
+for a closed and g = α for an open branch (1 for an added one). With H the port quantities of the columns,
+the edit's equations are
 
-    (d + g H) μ = g q + h        closed: d = α, h = αE − E';  open: d = β, h = −E';  added: d = Z, h = −E'
+    (d + g H) μ = g q + h        closed: d = α, h = αE − E';  open: d = β, h = βE − E';  added: d = Z, h = −E'
 
 where d stands on the diagonal. The circuits are reciprocal (closed branches' rows and columns are each
 other's mirror images), so the impedance two points show under an edit needs nothing but what the columns
@@ -80,7 +81,7 @@ class _Group:
         self.gain = np.where(closed, alpha * z - beta, alpha)
         diagonal = np.where(closed, alpha, beta)
         diagonal[slot == bases.none] = 1
-        right = self.gain * bases.port.ravel().take(self.flat) + np.where(closed, alpha * source, 0) - emf
+        right = self.gain * bases.port.ravel().take(self.flat) + np.where(closed, alpha, beta) * source - emf
         self._matrix = self.gain[:, :, None] * bases.ports(
             scene[:, None, None], slot[:, :, None], slot[:, None, :]
         )

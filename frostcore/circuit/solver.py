@@ -4,7 +4,8 @@ Unknowns x: the node voltages v (n of them, against the reference) and the curre
 Rows: Kirchhoff's current law at each node, with insulation and stray capacitance stamped as admittances,
 then one row a branch:
 
-    α (v_a − v_b) − β i = E        closed: α = 1, β = Z;  open: α = 0, β = 1, E = 0
+    α (v_a − v_b) − β i = E        closed: α = 1, β = Z;  open: α = 0, β = 1, E = 0;
+                                   a source of the current I: α = 0, β = 1, E = −I
 
 Keeping each branch's current as an unknown means that no tiny resistance is ever turned into a huge
 conductance, so opening a joint that is a node's only path loses no figures (Ho, Ruehli & Brennan, "The

@@ -75,7 +75,11 @@ def deck(
 
 
 def _series(name: str, a: str, b: str, impedance: Impedance) -> Iterator[str]:
-    """One branch as R, L, C and a source in a row, with inner nodes named after it."""
+    """One branch as R, L, C and a source in a row, with inner nodes named after it; or a source of
+    current."""
+    if impedance.dc_amperes is not None:
+        yield f"I{name} {a} {b} DC {impedance.dc_amperes:.15g} AC 0"
+        return
     pieces = [("R", f"{max(impedance.ohms, SHORTEST_OHMS):.15g}")]
     if impedance.henries:
         pieces.append(("L", f"{impedance.henries:.15g}"))

@@ -24,7 +24,7 @@ class Shorted:
 
 @dataclass(frozen=True)
 class Scaled:
-    """Resistance and inductance multiplied."""
+    """Resistance and inductance multiplied; of a capacitor its farads, its series resistance stays."""
 
     branch: str
     factor: float
@@ -77,16 +77,17 @@ Act = Opened | Shorted | Scaled | InSeries | Forced | Becomes | Commanded | Brid
 
 
 def _altered(impedance: Impedance | None, act: Act) -> Impedance | None:
+    if isinstance(act, Shorted):  # what is open shorted too: a contact, a capacitor, a diode at rest
+        if impedance is None or impedance.dc_amperes is not None:
+            return Impedance(act.ohms)
+        return replace(impedance, ohms=min(act.ohms, impedance.ohms), henries=0.0, farads=None)
     match act:
         case Opened() | _ if impedance is None or isinstance(act, Opened):
             return None
-        case Shorted(ohms=ohms):
-            return replace(impedance, ohms=min(ohms, impedance.ohms), henries=0.0, farads=None)
+        case Scaled(factor=factor) if impedance.farads is not None:
+            return replace(impedance, farads=impedance.farads * factor)
         case Scaled(factor=factor):
-            farads = None if impedance.farads is None else impedance.farads * factor
-            return replace(
-                impedance, ohms=impedance.ohms * factor, henries=impedance.henries * factor, farads=farads
-            )
+            return replace(impedance, ohms=impedance.ohms * factor, henries=impedance.henries * factor)
         case InSeries(ohms=ohms):
             return replace(impedance, ohms=impedance.ohms + ohms)
     return impedance

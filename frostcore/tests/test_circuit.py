@@ -18,7 +18,7 @@ from frostcore.circuit.meter import MeterRange, Points, expect, points
 from frostcore.circuit.power import at_plug, draws, judge_plug
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.solver import Solved, assemble, between, rows_of
-from frostcore.faults.edits import Bridged, Forced, InSeries, Opened, damage
+from frostcore.faults.edits import Bridged, Forced, InSeries, Opened, Scaled, Shorted, damage
 from frostcore.faults.known import fault, faults
 from frostcore.tests.demo_sheets import SHEETS, demo_sheet
 from frostcore.verdict import Verdict
@@ -91,18 +91,19 @@ class ClosedForms(unittest.TestCase):
 
 
 OHMS = st.floats(0.02, 1e6)
-
+AMPERES = st.sampled_from([-0.01, 1e-6, 0.02]).map(lambda amperes: Impedance(0.0, dc_amperes=amperes))
+"""A source of current in a part's place."""
 
 PLACES = [("p", "a"), ("a", "b"), ("b", "earth"), ("a", "c"), ("c", "earth"), ("b", "c")]
 
 
 def mesh(ohms):
-    """A rail and six parts around it (None is open); closed and open branches, inductive ones, and a
-    stray."""
-    parts = [
-        branch(f"r{number}", *ends, value and Impedance(value, henries=value * 1e-3))
-        for number, (ends, value) in enumerate(zip(PLACES, ohms, strict=True), 1)
-    ]
+    """A rail and six parts around it (None is open); closed and open branches, inductive ones, sources of
+    current, and a stray."""
+    parts = []
+    for number, (ends, value) in enumerate(zip(PLACES, ohms, strict=True), 1):
+        part = Impedance(value, henries=value * 1e-3) if isinstance(value, float) else value
+        parts.append(branch(f"r{number}", *ends, part))
     return circuit(
         branch("rail", "p", "earth", Impedance(1.0, dc_volts=12.0, ac_volts=230.0)),
         *parts,
@@ -119,9 +120,11 @@ def standing(built):
 class Edits(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
     @given(
-        st.lists(st.lists(st.none() | OHMS, min_size=6, max_size=6), min_size=1, max_size=3),
+        st.lists(st.lists(st.none() | OHMS | AMPERES, min_size=6, max_size=6), min_size=1, max_size=3),
         st.lists(
-            st.lists(st.sampled_from(["open", "change", "bridge", "leave"]), min_size=6, max_size=6),
+            st.lists(
+                st.sampled_from(["open", "change", "source", "bridge", "leave"]), min_size=6, max_size=6
+            ),
             min_size=1,
             max_size=4,
         ),
@@ -146,7 +149,12 @@ class Edits(unittest.TestCase):
                 if kind == "bridge":
                     bridges.append((*PLACES[number - 1], Impedance(new)))
                 elif kind != "leave":
-                    changes[f"r{number}"] = Change(states={"": None if kind == "open" else Impedance(new)})
+                    becomes = {
+                        "open": None,
+                        "change": Impedance(new),
+                        "source": Impedance(0.0, dc_amperes=0.003),
+                    }
+                    changes[f"r{number}"] = Change(states={"": becomes[kind]})
             damages.append(Damage(changes, tuple(bridges)))
         found = SettledFaults(bases, [damages] * len(bases))
         ends = np.array(
@@ -175,6 +183,29 @@ class Edits(unittest.TestCase):
                 )
                 if not damage_.changes and not damage_.bridges:
                     np.testing.assert_array_equal(x[place], bases[place // len(damages)].solved[analysis].x)
+
+    def test_a_source_of_current_that_dies_leaves_nothing(self):
+        """10 mA into 120 Ω are 1.2 V; dead, the node is at 0 V, and not where it was."""
+        built = circuit(
+            branch("supply", "earth", "p", Impedance(0.0, dc_amperes=0.01), BranchKind.SOURCE),
+            branch("load", "p", "earth", Impedance(120.0)),
+        )
+        base = standing(built)
+        row = built.node_index["p"]
+        self.assertAlmostEqual(base.solved[Analysis.DC].x[row], 1.2, places=6)
+        acts = [(Opened("supply"),), (Shorted("supply", 0.5),), (Opened("load"), Bridged("p", "earth", 60.0))]
+        found = SettledFaults([base], [[damage(built, each) for each in acts]]).edited(Analysis.DC).x
+        np.testing.assert_allclose(found[:, row], [0.0, 0.0, 0.6], atol=1e-9)
+
+    def test_a_short_bridges_what_is_open_and_a_capacitor_that_dries_keeps_its_resistance(self):
+        states = {"open": None, "on": Impedance(7.0, henries=0.1), "film": Impedance(0.5, farads=4e-6)}
+        built = circuit(replace(branch("part", "a", "earth", None), states=states, start="open"))
+        shorted = damage(built, [Shorted("part", 2.0)]).changes["part"].states
+        self.assertEqual([shorted[name].ohms for name in states], [2.0, 2.0, 0.5])
+        self.assertEqual([shorted[name].farads for name in states], [None] * 3)
+        dried = damage(built, [Scaled("part", 0.5)]).changes["part"].states
+        self.assertEqual((dried["film"].ohms, dried["film"].farads), (0.5, 2e-6))
+        self.assertEqual((dried["on"].ohms, dried["on"].henries), (3.5, 0.05))
 
     def test_a_fault_that_leaves_what_is_already_so_changes_nothing_at_all(self):
         """An opened branch that is open, a state forced that it has."""
