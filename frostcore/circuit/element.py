@@ -93,7 +93,7 @@ States = dict[str, Impedance | None]
 @dataclass(frozen=True)
 class Sense:
     """A condition on the solved circuit: volts between two nodes, or amperes through a branch when
-    ``branch`` is named.
+    ``branch`` is named, from its node b to its node a where ``backwards`` (what a source gives out).
 
     It becomes true at ``rises`` and stays true down to ``holds``.
     """
@@ -104,23 +104,50 @@ class Sense:
     a: str = ""
     b: str = ""
     branch: str = ""
+    backwards: bool = False
+
+
+@dataclass(frozen=True)
+class Trip:
+    """What throws a branch out of its ``on`` state into ``state``, and holds it there: any of these senses,
+    seen once all that needs no trip has settled.
+
+    Of several that would trip the lowest ``rank`` does, and the rest is looked at anew: a fuse before the
+    house's breaker. It takes ``seconds``, or where it ``warms`` with the current's square, as long as that
+    takes (time constant in s). ``resets`` is after how many seconds it comes back by itself, None for never;
+    ``words`` say what has happened.
+    """
+
+    senses: tuple[Sense, ...]
+    state: str
+    words: str
+    rank: int = 0
+    seconds: float = 0.0
+    warms: float = 0.0
+    resets: float | None = None
 
 
 @dataclass(frozen=True)
 class Control:
     """How a branch changes state by itself: ``on`` while its signal is commanded and all senses hold,
-    else ``off``.
+    else ``off``; and what trips it.
 
-    ``latched``: it goes off once a sense is true and stays off (an overload). ``restarts``: its ``on``
-    state is reached only from standstill, so a fault is tried from there (a motor that must start).
+    ``restarts``: its ``on`` state is reached only from standstill, so a fault is tried from there (a motor
+    that must start). ``takes`` are the seconds it takes to go on and off.
     """
 
     on: str
     off: str
     signal: str = ""
     senses: tuple[Sense, ...] = ()
-    latched: bool = False
+    trip: Trip | None = None
     restarts: bool = False
+    takes: tuple[float, float] = (0.05, 0.05)
+
+    @property
+    def levels(self) -> tuple[str, str, str]:
+        """Its states by level: off, on, tripped (off where nothing trips it)."""
+        return self.off, self.on, self.trip.state if self.trip else self.off
 
 
 class BranchKind(StrEnum):
@@ -185,6 +212,19 @@ class Stray:
     farads: float
 
 
+@dataclass(frozen=True)
+class Coupling:
+    """A branch that takes ``share`` times the current of another in DC: what a rail draws from the rail that
+    feeds it.
+
+    Its own states are to be open.
+    """
+
+    branch: str
+    of: str
+    share: float
+
+
 class Topology:
     """What of a circuit no state changes: its nodes, where its branches end, and where the system's matrix
     has entries.
@@ -193,9 +233,13 @@ class Topology:
     """
 
     def __init__(
-        self, reference: str, branches: tuple[tuple[str, str, str], ...], strays: tuple[Stray, ...]
+        self,
+        reference: str,
+        branches: tuple[tuple[str, str, str], ...],
+        strays: tuple[Stray, ...],
+        couplings: tuple[Coupling, ...] = (),
     ) -> None:
-        self.wiring = (reference, branches, strays)
+        self.wiring = (reference, branches, strays, couplings)
         met = dict.fromkeys(node for _, a, b in branches for node in (a, b))
         met |= dict.fromkeys(node for stray in strays for node in (stray.a, stray.b))
         met.pop(reference, None)
@@ -241,6 +285,14 @@ class Pattern:
             places += [np.array([a, a]), np.array([b, b]), np.array([a, b]), np.array([b, a])]
             farads = np.concatenate([farads, across, across, -across, -across])
             insulation = np.concatenate([insulation, np.zeros(4 * len(strays))])
+        couplings = topology.wiring[3]
+        if analysis is Analysis.DC and couplings:
+            at = n + np.array(
+                [[topology.branch_index[each.branch], topology.branch_index[each.of]] for each in couplings]
+            )
+            places.append(at.T)
+            insulation = np.concatenate([insulation, [-each.share for each in couplings]])
+            farads = np.concatenate([farads, np.zeros(len(couplings))])
         places += [np.array([ends[:, 0], branches]), np.array([ends[:, 1], branches])]
         places += [
             np.array([branches, ends[:, 0]]),
@@ -281,6 +333,7 @@ class Circuit:
     strays: tuple[Stray, ...]
     signals: frozenset[str]
     pulled: tuple[str, ...] = field(default=())
+    couplings: tuple["Coupling", ...] = ()
     like: Topology | None = field(default=None, compare=False, repr=False)
     """Another circuit's topology, taken over where it is the same."""
 
@@ -296,6 +349,7 @@ class Circuit:
             self.reference,
             tuple((branch.id, branch.a, branch.b) for branch in self.branches),
             self.strays,
+            self.couplings,
         )
         return self.like if self.like is not None and self.like.wiring == wiring else Topology(*wiring)
 

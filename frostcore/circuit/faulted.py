@@ -16,8 +16,8 @@ from frostcore.circuit.bases import Bases, Ports
 from frostcore.circuit.damage import Damage, damaged
 from frostcore.circuit.element import Analysis
 from frostcore.circuit.lowrank import Changes, Edited
-from frostcore.circuit.settle import ROUNDS, ControlStates, Logic, Settled, analyses
-from frostcore.circuit.solver import Flags, Places, Solved, rows_of
+from frostcore.circuit.settle import ROUNDS, ControlStates, Levels, Logic, Settled, analyses
+from frostcore.circuit.solver import Places, Solved, rows_of
 from frostcore.circuit.written import Written
 
 
@@ -49,12 +49,12 @@ class SettledFaults:
         self._base_on = np.array(
             [
                 [
-                    base.states[place] == control.on
+                    control.levels.index(base.states[place])
                     for place, control in zip(logic.places, logic.controls, strict=True)
                 ]
                 for base in bases
             ],
-            bool,
+            np.int8,
         )
         self._rows = {
             analysis: np.stack([base.solved[analysis].rows for base in bases]) for analysis in self.analyses
@@ -92,7 +92,7 @@ class SettledFaults:
         if not self.bases[0].circuit.live:
             return ControlStates(self._base_on[self.scene], self._forced)
         standing = ControlStates(
-            np.where(logic.restarts, logic.start_on, self._base_on)[self.scene], self._forced
+            np.where(logic.restarts, logic.start, self._base_on)[self.scene], self._forced
         )
         commanded = self._commanded | logic.commanded[self.scene]
         ports = {
@@ -108,8 +108,7 @@ class SettledFaults:
         }
         # What logic changes in the other circuit leaves this one as it was.
         moves = {
-            analysis: (rows[:, :, 0] != rows[:, :, 1]).any(axis=(0, 2))
-            for analysis, rows in logic.rows.items()
+            analysis: (rows[:, :, :1] != rows).any(axis=(0, 2, 3)) for analysis, rows in logic.rows.items()
         }
         active = np.arange(len(self.scene))
         stale = dict.fromkeys(self.analyses, active)
@@ -134,7 +133,7 @@ class SettledFaults:
                 break
         return standing
 
-    def _changes(self, analysis: Analysis, faults: Places, on: Flags) -> Changes:
+    def _changes(self, analysis: Analysis, faults: Places, on: Levels) -> Changes:
         """What these faults change in one analysis with their controls standing so (a row a fault).
 
         What stays as in the healthy circuit is left out.
@@ -142,7 +141,7 @@ class SettledFaults:
         scene = self.scene[faults]
         edit, slot, rows = self._written.of(analysis, faults, on)
         order, column = np.nonzero((on != self._base_on[scene]) & ~self._own[faults])
-        chosen = self._logic.rows[analysis][scene[order], column, on[order, column].astype(int)]
+        chosen = self._logic.rows[analysis][scene[order], column, on[order, column]]
         edit, slot = np.concatenate([edit, order]), np.concatenate([slot, self._logic.places[column]])
         rows = np.concatenate([rows, chosen])
         branches = self._rows[analysis].shape[1]
@@ -166,12 +165,17 @@ class SettledFaults:
         """The names of what never settles, under each fault (0 to F − 1) where something doesn't."""
         return self._standing.unsettled(self._logic)
 
+    @cached_property
+    def tripped(self) -> dict[int, tuple[str, ...]]:
+        """What has tripped, in words, under each fault where something has."""
+        return self._standing.tripped(self._logic)
+
     def states(self, fault: int) -> tuple[str, ...]:
         """The state of every branch under one fault (0 to F − 1)."""
         base, logic = self.bases[self.scene[fault]], self._logic
         states = list(base.states)
-        for column, on in enumerate(self._standing.on[fault]):
-            states[logic.places[column]] = logic.state(column, on=on)
+        for column, level in enumerate(self._standing.on[fault]):
+            states[logic.places[column]] = logic.state(column, level)
         for identifier, change in self._damages[self.scene[fault]][fault % self.per_base].changes.items():
             if change.forced is not None:
                 states[base.circuit.branch_index[identifier]] = change.forced
@@ -192,4 +196,5 @@ def with_fault(base: Settled, damage: Damage) -> Settled:
             analysis: Solved(broken, analysis, rows_of(broken, states, analysis))
             for analysis in analyses(broken)
         },
+        settled.tripped.get(0, ()),
     )

@@ -89,6 +89,15 @@ STARTS: dict[str, Swing] = {
 COMMANDS: dict[str, Swing] = {"inverter": (2.2, 1.8), "speed": (1.0, 0.8), "start device": (25.0, 25.0)}
 """The volts at which a command is taken, and at which a PTC heats up and lets go of its winding."""
 
+# What trips.
+
+RANKS = {"rail": 0, "fuse": 1, "residual": 2, "breaker": 3, "overload": 4}
+"""Which goes first of what would trip together: electronics in microseconds, a fuse in a millisecond, the
+house's devices within half a cycle or two, an overload by its warmth."""
+
+OVERLOAD_WARMS_SECONDS, OVERLOAD_RESETS_SECONDS = 30.0, 150.0
+"""A compressor's overload: its thermal time constant, and how long it stays open once it has tripped."""
+
 # Electronics: (ohms, tolerance).
 
 ELECTRONICS: dict[str, tuple[float, float]] = {

@@ -18,6 +18,7 @@ from frostcore.circuit.element import (
     Impedance,
     Sense,
     States,
+    Trip,
     coil,
     motor,
 )
@@ -36,10 +37,13 @@ from frostcore.circuit.figures import (
     INVERTER_VOLTS,
     LOCKED_TIMES,
     NEAR_DOUBT_KELVIN,
+    OVERLOAD_RESETS_SECONDS,
+    OVERLOAD_WARMS_SECONDS,
     PHASE_OHMS_REACTIVE,
     PLUG_LEAD_OHMS,
     POWER_FACTOR,
     POWER_FACTOR_DOUBT,
+    RANKS,
     RECTIFIER_FACTOR,
     ROOM_CELSIUS,
     SEIZED_TIMES,
@@ -392,7 +396,14 @@ def overload(scene: Scene, component: Component) -> Iterator[Branch]:
     A start is over before it is warm, so it watches the settled current.
     """
     states = _contact(component.nominal.ohms or CONTACT_OHMS)
-    trips = Sense(Analysis.AC, need(component, "amperes"), 0.0, branch=component.id)
+    trip = Trip(
+        (Sense(Analysis.AC, need(component, "amperes"), 0.0, branch=component.id),),
+        "open",
+        f"{component.name} trips",
+        rank=RANKS["overload"],
+        warms=OVERLOAD_WARMS_SECONDS,
+        resets=OVERLOAD_RESETS_SECONDS,
+    )
     yield _branch(
         scene,
         component,
@@ -400,7 +411,7 @@ def overload(scene: Scene, component: Component) -> Iterator[Branch]:
         BranchKind.CONTACT,
         states,
         "closed",
-        control=Control("closed", "open", senses=(trips,), latched=True),
+        control=Control("closed", "open", trip=trip),
     )
 
 

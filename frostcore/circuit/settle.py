@@ -11,9 +11,17 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
+import numpy.typing as npt
 
-from frostcore.circuit.element import Analysis, Circuit, Impedance, Sense
+from frostcore.circuit.element import Analysis, Circuit, Control, Impedance, Sense
 from frostcore.circuit.solver import Array, Flags, Places, Solved, rows_of
+
+Levels = npt.NDArray[np.int8]
+"""How controls stand: ``OFF``, ``ON`` or ``TRIPPED``."""
+
+OFF, ON, TRIPPED = np.int8(0), np.int8(1), np.int8(2)
+_NEVER = 1000
+"""Above every rank."""
 
 ROUNDS = 16
 BOTH = (Analysis.AC, Analysis.DC)
@@ -28,6 +36,9 @@ class Settled:
     states: tuple[str, ...]
     unsettled: tuple[str, ...]
     solved: dict[Analysis, Solved]
+    tripped: tuple[str, ...] = ()
+    """What has tripped, in words."""
+
     known_logic: "Logic | None" = field(default=None, compare=False, repr=False)
     """Logic as it was worked out to settle the circuit, so that it need not be again."""
 
@@ -74,58 +85,57 @@ def settle(circuit: Circuit) -> Settled:
     if not circuit.live:
         return Settled(circuit, tuple(states), (), solved)
     logic = Logic.of(circuit)
-    standing, alone = ControlStates(logic.start_on.copy()), np.zeros(1, int)
+    standing, alone = ControlStates(logic.start.copy()), np.zeros(1, int)
     for _ in range(ROUNDS):
-        values = {
-            analysis: solved[analysis].x[ends[:, 0]] - solved[analysis].x[ends[:, 1]]
-            for analysis, ends in logic.sensed.items()
-        }
-        wanted = logic.wanted(
-            {analysis: each[None, :] for analysis, each in values.items()},
-            standing.on,
-            logic.commanded,
-            alone,
-        )
+        wanted = logic.wanted(logic.look(solved), standing.on, logic.commanded, alone)
         changed = np.flatnonzero(standing.take(logic, wanted)[0])
         if not len(changed):
             break
         for analysis in BOTH:
-            new = logic.rows[analysis][0, changed, standing.on[0, changed].astype(int)]
+            new = logic.rows[analysis][0, changed, standing.on[0, changed]]
             if (rows[analysis][logic.places[changed]] != new).any():
                 rows[analysis][logic.places[changed]] = new
                 solved[analysis] = Solved(circuit, analysis, rows[analysis].copy())
-    for column, on in enumerate(standing.on[0]):
-        states[logic.places[column]] = logic.state(column, on=on)
-    return Settled(circuit, tuple(states), standing.unsettled(logic).get(0, ()), solved, logic)
+    for column, level in enumerate(standing.on[0]):
+        states[logic.places[column]] = logic.state(column, level)
+    unsettled, tripped = standing.unsettled(logic).get(0, ()), standing.tripped(logic).get(0, ())
+    return Settled(circuit, tuple(states), unsettled, solved, tripped, logic)
 
 
 class Logic:
-    """All controls (C) of S circuits of one topology as arrays, so that one round of logic is one
-    comparison for many edits of them (F)."""
+    """What chooses the states of several circuits of one topology: their controls (C), what each senses,
+    and when it is on.
+
+    Whatever is on stands by levels: 0 off, 1 on, 2 tripped.
+    """
 
     def __init__(
-        self, circuit: Circuit, start_on: Flags, commanded: Flags, limits: Array, rows: dict[Analysis, Array]
+        self, circuit: Circuit, start: Levels, commanded: Flags, limits: Array, rows: dict[Analysis, Array]
     ) -> None:
         """Use :meth:`of` or :meth:`stack`.
 
         ``limits`` are each sense's rises and holds (S × 2 × senses).
         """
         self.circuit = circuit
-        self.start_on, self.commanded = start_on, commanded
+        self.start, self.commanded = start, commanded
         """S×C."""
         self.rows, self._limits = rows, limits
-        """Each control's rows, off and on (S×C×2×3)."""
+        """Each control's rows by level (S×C×3×3)."""
         self.places = np.array(
             [place for place, branch in enumerate(circuit.branches) if branch.control], int
         )
         self.controls = [branch.control for branch in circuit.branches if branch.control]
         self.restarts = np.array([control.restarts for control in self.controls], bool)
-        self.latching = np.array([control.latched for control in self.controls], bool)
-        senses = [(column, sense) for column, control in enumerate(self.controls) for sense in control.senses]
-        self._owner = np.array([column for column, _ in senses], int)
+        self.rank = np.array([control.trip.rank if control.trip else 0 for control in self.controls], int)
+        senses = _senses(self.controls)
+        owner = np.array([column for column, _, _ in senses], int)
+        trips = np.array([trip for _, trip, _ in senses], bool)
+        self._plain, self._trips = np.flatnonzero(~trips), np.flatnonzero(trips)
+        self._owner = owner[self._plain]
         self._owners, self._starts = np.unique(self._owner, return_index=True)
-        self._ac = np.array([sense.analysis is Analysis.AC for _, sense in senses], bool)
-        ends = np.array([self._ends(sense) for _, sense in senses], int).reshape(-1, 2)
+        self._trippers, self._trip_starts = np.unique(owner[self._trips], return_index=True)
+        self._ac = np.array([sense.analysis is Analysis.AC for _, _, sense in senses], bool)
+        ends = np.array([self._ends(sense) for _, _, sense in senses], int).reshape(-1, 2)
         self.sensed = {Analysis.AC: ends[self._ac], Analysis.DC: ends[~self._ac]}
         """The two rows each sense looks across (×2)."""
 
@@ -133,35 +143,35 @@ class Logic:
     def of(cls, circuit: Circuit) -> "Logic":
         """One circuit's."""
         controlled = [(branch, branch.control) for branch in circuit.branches if branch.control]
-        start_on = [branch.start == control.on for branch, control in controlled]
+        start = [control.levels.index(branch.start) for branch, control in controlled]
         commanded = [not control.signal or control.signal in circuit.signals for _, control in controlled]
-        senses = [sense for _, control in controlled for sense in control.senses]
+        senses = [sense for _, _, sense in _senses([control for _, control in controlled])]
         omega = circuit.omega
         rows = {
             analysis: (
                 np.array(
                     [
-                        (branch.row(control.off, analysis, omega), branch.row(control.on, analysis, omega))
+                        [branch.row(state, analysis, omega) for state in control.levels]
                         for branch, control in controlled
                     ],
                     complex,
-                ).reshape(1, -1, 2, 3)
+                ).reshape(1, -1, 3, 3)
             )
             for analysis in BOTH
         }
         limits = np.array([[[getattr(sense, name) for sense in senses] for name in ("rises", "holds")]])
-        return cls(circuit, np.array([start_on], bool), np.array([commanded], bool), limits, rows)
+        return cls(circuit, np.array([start], np.int8), np.array([commanded], bool), limits, rows)
 
     @classmethod
     def stack(cls, logics: "Sequence[Logic]") -> "Logic":
         """Several circuits' together."""
-        start_on, commanded, limits = (
+        start, commanded, limits = (
             np.concatenate([getattr(each, name) for each in logics])
-            for name in ("start_on", "commanded", "_limits")
+            for name in ("start", "commanded", "_limits")
         )
         return cls(
             logics[0].circuit,
-            start_on,
+            start,
             commanded,
             limits,
             {analysis: np.concatenate([each.rows[analysis] for each in logics]) for analysis in BOTH},
@@ -170,59 +180,104 @@ class Logic:
     def _ends(self, sense: Sense) -> tuple[int, int]:
         topology = self.circuit.topology
         if sense.branch:
-            return len(topology.nodes) + topology.branch_index[sense.branch], topology.size
+            row = len(topology.nodes) + topology.branch_index[sense.branch]
+            return (topology.size, row) if sense.backwards else (row, topology.size)
         a, b = topology.rows_of([sense.a, sense.b])
         return int(a), int(b)
 
-    def state(self, column: int, *, on: bool) -> str:
+    def state(self, column: int, level: int) -> str:
         """The name of a control's state."""
-        control = self.controls[column]
-        return control.on if on else control.off
+        return self.controls[column].levels[level]
 
-    def wanted(self, values: dict[Analysis, Array], on: Flags, commanded: Flags, circuit: Places) -> Flags:
-        """Which controls should be on (F×C), from what the senses of each analysis see (F × senses), what
+    def look(self, solved: dict[Analysis, Solved]) -> dict[Analysis, Array]:
+        """What the senses see in one circuit's solutions (1 × senses of each analysis)."""
+        return {
+            analysis: (solved[analysis].x[ends[:, 0]] - solved[analysis].x[ends[:, 1]])[None, :]
+            for analysis, ends in self.sensed.items()
+        }
+
+    def wanted(
+        self, values: dict[Analysis, Array], on: Levels, commanded: Flags, circuit: Places
+    ) -> "Wanted":
+        """How the controls should stand (F×C), from what the senses of each analysis see (F × senses), what
         is commanded (F×C), and in which circuit (F)."""
-        seen = np.empty((len(on), len(self._owner)))
+        seen = np.empty((len(on), len(self._ac)))
         seen[:, self._ac] = np.abs(values[Analysis.AC])
         seen[:, ~self._ac] = values[Analysis.DC].real
-        every, some = np.ones(on.shape, bool), np.zeros(on.shape, bool)
-        if len(self._owners):
-            rises, holds = self._limits[circuit].transpose(1, 0, 2)
-            met = seen >= np.where(on[:, self._owner], holds, rises)
+        every, trips = np.ones(on.shape, bool), np.zeros(on.shape, bool)
+        if len(self._plain):
+            rises, holds = self._limits[:, :, self._plain][circuit].transpose(1, 0, 2)
+            met = seen[:, self._plain] >= np.where(on[:, self._owner] == ON, holds, rises)
             every[:, self._owners] = np.logical_and.reduceat(met, self._starts, axis=1)
-            some[:, self._owners] = np.logical_or.reduceat(seen >= rises, self._starts, axis=1)
-        return np.where(self.latching, on & ~some, every & commanded)
+        if len(self._trips):
+            over = seen[:, self._trips] >= self._limits[:, 0, self._trips][circuit]
+            trips[:, self._trippers] = np.logical_or.reduceat(over, self._trip_starts, axis=1)
+        wanted = (every & commanded).astype(np.int8)
+        return Wanted(np.where((on == TRIPPED) & every, TRIPPED, wanted), trips & (on == ON))
+
+
+def _senses(controls: Sequence[Control]) -> list[tuple[int, bool, Sense]]:
+    """Every sense of some controls: the control's column, whether it is what trips it, the sense."""
+    return [
+        (column, tripping, sense)
+        for column, control in enumerate(controls)
+        for tripping, senses in ((False, control.senses), (True, control.trip.senses if control.trip else ()))
+        for sense in senses
+    ]
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """How controls should stand, and which of those that are on would trip (F×C each)."""
+
+    levels: Levels
+    trips: Flags
 
 
 class ControlStates:
-    """How the controls of F circuits stand (F×C), and which of them have changed their minds too often
-    and are held off."""
+    """How the controls of F circuits stand (F×C, by levels), and which of them have changed their minds too
+    often and are held off."""
 
-    def __init__(self, on: Flags, forced: Flags | None = None) -> None:
+    def __init__(self, on: Levels, forced: Flags | None = None) -> None:
         self.on, self._held = on, np.zeros(on.shape, bool)
         self._fixed = np.zeros(on.shape, bool) if forced is None else forced.copy()
         self._turns = np.zeros(on.shape, np.int8)
 
-    def take(self, logic: Logic, wanted: Flags, circuits: Places | slice = slice(None)) -> Flags:
+    def take(self, logic: Logic, wanted: Wanted, circuits: Places | slice = slice(None)) -> Flags:
         """Take what is wanted of some of the circuits; returns what changed.
 
-        An overload is slow: it watches what the rest settles on, not the first moment of a start.
+        What trips is slow: it watches what the rest settles on, not the first moment of a start.
         """
-        on = self.on[circuits]
-        differs = (wanted != on) & ~self._fixed[circuits]
-        differs &= ~logic.latching | ~(differs & ~logic.latching).any(axis=1, keepdims=True)
+        on, fixed = self.on[circuits], self._fixed[circuits]
+        levels, differs = wanted.levels, (wanted.levels != on) & ~fixed
+        trips = wanted.trips & ~fixed & ~differs.any(axis=1, keepdims=True)
+        if trips.any():
+            first = np.where(trips, logic.rank, _NEVER).min(axis=1, keepdims=True)
+            trips &= logic.rank == first
+            levels, differs = np.where(trips, TRIPPED, levels), differs | trips
         turns = self._turns[circuits] + differs
         stubborn = differs & (turns > ROUNDS // 3)
         self._turns[circuits] = turns
         self._held[circuits] |= stubborn
         self._fixed[circuits] |= stubborn
-        self.on[circuits] = np.where(differs, wanted & ~stubborn, on)
+        self.on[circuits] = np.where(differs, np.where(stubborn, OFF, levels), on)
         return differs
 
     def unsettled(self, logic: Logic) -> dict[int, tuple[str, ...]]:
-        """The names of what each circuit that does so holds off."""
-        names = [logic.circuit.branches[place].name for place in logic.places]
+        """The names of what goes on and off for ever in each circuit where something does: what was held
+        off, and what trips and comes back by itself."""
+        back = np.array([bool(item.trip and item.trip.resets is not None) for item in logic.controls], bool)
+        return self._named(logic, self._held | ((self.on == TRIPPED) & ~self._fixed & back))
+
+    def tripped(self, logic: Logic) -> dict[int, tuple[str, ...]]:
+        """What has tripped in each circuit where something has, in words."""
+        words = [item.trip.words if item.trip else "" for item in logic.controls]
+        return self._named(logic, (self.on == TRIPPED) & ~self._fixed, words)
+
+    @staticmethod
+    def _named(logic: Logic, flags: Flags, words: Sequence[str] = ()) -> dict[int, tuple[str, ...]]:
+        words = words or [logic.circuit.branches[place].name for place in logic.places]
         return {
-            int(circuit): tuple(names[column] for column in np.flatnonzero(self._held[circuit]))
-            for circuit in np.flatnonzero(self._held.any(axis=1))
+            int(circuit): tuple(words[column] for column in np.flatnonzero(flags[circuit]))
+            for circuit in np.flatnonzero(flags.any(axis=1))
         }

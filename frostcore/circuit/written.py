@@ -9,7 +9,7 @@ import numpy as np
 
 from frostcore.circuit.damage import Change, Damage
 from frostcore.circuit.element import Analysis, Branch, Circuit, Row, row_of
-from frostcore.circuit.settle import Settled, analyses
+from frostcore.circuit.settle import Levels, Settled, analyses
 from frostcore.circuit.solver import Array, Flags, Places
 
 
@@ -21,37 +21,37 @@ def differing(one: Circuit, other: Circuit) -> frozenset[str]:
 class Ledger:
     """One analysis's changes, those of each writing one after the other.
 
-    Each has its slot, the control it follows (0 where none: both its rows are then the same), and its row
-    with that control off and on.
+    Each has its slot, the control it follows (0 where none: its rows are then the same), and its row at each
+    level of that control.
     """
 
     def __init__(self) -> None:
         self._sizes: list[int] = []
         self._slots: list[int] = []
         self._controls: list[int] = []
-        self._rows: list[tuple[Row, Row]] = []
+        self._rows: list[tuple[Row, Row, Row]] = []
         self.sizes = self.firsts = self.slots = self.controls = np.zeros(0, int)
         """How many changes each writing has and where they begin; the changes' slots and controls."""
         self.rows: Array = np.zeros((0, 2, 3), complex)
-        """The changes' rows (× off, on × 3)."""
+        """The changes' rows by level (× 3 × 3)."""
 
     def begin(self) -> None:
         """Open a new writing."""
         self._sizes.append(0)
 
-    def add(self, slot: int, off: Row, on: Row, control: int = 0) -> None:
+    def add(self, slot: int, rows: tuple[Row, Row, Row], control: int = 0) -> None:
         """A change of the writing last begun."""
         self._sizes[-1] += 1
         self._slots.append(slot)
         self._controls.append(control)
-        self._rows.append((off, on))
+        self._rows.append(rows)
 
     def close(self) -> None:
         """Turn what was written into arrays."""
         self.sizes = np.array(self._sizes, int)
         self.firsts = np.cumsum(self.sizes) - self.sizes
         self.slots, self.controls = np.array(self._slots, int), np.array(self._controls, int)
-        self.rows = np.array(self._rows, complex).reshape(-1, 2, 3)
+        self.rows = np.array(self._rows, complex).reshape(-1, 3, 3)
 
 
 class Written:
@@ -102,11 +102,11 @@ class Written:
             if column is not None:
                 self._own(writing, column, change)
             states = change.states_of(branch)
-            off, on = _ends_of(branch, change, controlled=column is not None)
+            levels = _levels_of(branch, change, controlled=column is not None)
             for analysis, ledger in self._ledgers.items():
-                row = row_of(states[off], analysis, circuit.omega)
-                other = row if on == off else row_of(states[on], analysis, circuit.omega)
-                ledger.add(place, row, other, column or 0)
+                rows = {name: row_of(states[name], analysis, circuit.omega) for name in dict.fromkeys(levels)}
+                off, on, tripped = (rows[name] for name in levels)
+                ledger.add(place, (off, on, tripped), column or 0)
         self._write_bridges(circuit, damage)
         return writing
 
@@ -125,8 +125,8 @@ class Written:
             for analysis, ledger in self._ledgers.items():
                 z = impedance.at(analysis, circuit.omega)
                 if z is not None:
-                    row = (1, z, impedance.emf(analysis))
-                    ledger.add(slot, row, row)
+                    row: Row = (1, z, impedance.emf(analysis))
+                    ledger.add(slot, (row, row, row))
 
     @property
     def branches(self) -> Places:
@@ -142,7 +142,7 @@ class Written:
             found[writing, column] = True
         return found[self._which]
 
-    def of(self, analysis: Analysis, faults: Places, on: Flags) -> tuple[Places, Places, Array]:
+    def of(self, analysis: Analysis, faults: Places, on: Levels) -> tuple[Places, Places, Array]:
         """(edit, slot, rows) of these faults' own changes, flat, with the controls standing as ``on``
         says (a row a fault)."""
         ledger, which = self._ledgers[analysis], self._which[faults]
@@ -150,13 +150,13 @@ class Written:
         edit = np.repeat(np.arange(len(faults)), sizes)
         begins = ledger.firsts[which] - (np.cumsum(sizes) - sizes)
         at = np.repeat(begins, sizes) + np.arange(len(edit))
-        side = on[edit, ledger.controls[at]].astype(int) if self._controls else np.zeros(len(edit), int)
+        side = on[edit, ledger.controls[at]] if self._controls else np.zeros(len(edit), int)
         return edit, ledger.slots[at], ledger.rows[at, side]
 
 
-def _ends_of(branch: Branch, change: Change, *, controlled: bool) -> tuple[str, str]:
-    """The names of the changed branch's states with its control off and on."""
+def _levels_of(branch: Branch, change: Change, *, controlled: bool) -> tuple[str, str, str]:
+    """The names of the changed branch's states at each level of its control."""
     if controlled and branch.control and change.forced is None:
-        return branch.control.off, branch.control.on
+        return branch.control.levels
     start = change.start_of(branch)
-    return start, start
+    return start, start, start
