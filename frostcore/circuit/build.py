@@ -11,26 +11,36 @@ from frostcore.circuit.element import (
     Circuit,
     CircuitError,
     Control,
+    Coupling,
     Impedance,
     Sense,
     States,
     Stray,
     Topology,
+    Trip,
 )
 from frostcore.circuit.figures import (
     BOND_OHMS,
+    BREAKER_AMPERES,
     CONDUCTOR_TOLERANCE,
+    CONTACT_OHMS,
     DROP_OUT_SHARE,
     GROUND_FARADS,
     GROUND_OHMS,
     HEADROOM,
+    HICCUP_SECONDS,
+    HOUSE_SECONDS,
     JOINT_OHMS,
     LOGIC_SHARE,
     MAINS_TOLERANCE,
+    RAIL_LIMIT_AMPERES,
+    RANKS,
     RECTIFIER_FACTOR,
     RELAY_SHARE,
+    RESIDUAL_AMPERES,
     STRAY_FARADS,
     SWITCH_OHMS,
+    SWITCHING_EFFICIENCY,
     TOLERANCES,
     WALL_OHMS,
     WIRE_FARADS_PER_METRE,
@@ -59,6 +69,7 @@ class Builder:
         self._wired = frozenset(point for run in sheet.harness for point in run.points)
         self._boards = tuple(branch for board in sheet.boards for branch in _board(sheet, board))
         self._wires, self._strays = tuple(_wires(sheet)), tuple(_strays(sheet))
+        self._couplings = tuple(_couplings(sheet))
         self._like: Topology | None = None
 
     def circuit(
@@ -98,6 +109,7 @@ class Builder:
             branches,
             self._strays,
             signals,
+            couplings=self._couplings if live else (),
             like=self._like,
         )
         self._like = built.topology
@@ -148,8 +160,42 @@ def _wall(volts: float, *, live: bool) -> Iterator[Branch]:
         WALL_OHMS, ac_volts=volts, tolerance=CONDUCTOR_TOLERANCE, source_tolerance=MAINS_TOLERANCE
     )
     start = "in" if live else "out"
+    residual = Trip(
+        (Sense(Analysis.AC, RESIDUAL_AMPERES, 0.0, branch="wall.bond"),),
+        "out",
+        "The house’s residual-current device trips",
+        RANKS["residual"],
+        seconds=HOUSE_SECONDS,
+    )
     yield Branch(
-        "wall", "wall_l", "wall_n", BranchKind.SOURCE, "", "Mains", {"in": mains, "out": None}, start
+        "wall",
+        "wall_s",
+        "wall_n",
+        BranchKind.SOURCE,
+        "",
+        "Mains",
+        {"in": mains, "out": None},
+        start,
+        Control("in", "out", trip=residual) if live else None,
+    )
+    most = Trip(
+        (Sense(Analysis.AC, BREAKER_AMPERES, 0.0, branch="wall.breaker"),),
+        "open",
+        "The house’s breaker trips",
+        RANKS["breaker"],
+        seconds=HOUSE_SECONDS,
+    )
+    closed = Impedance(CONTACT_OHMS, tolerance=CONDUCTOR_TOLERANCE)
+    yield Branch(
+        "wall.breaker",
+        "wall_s",
+        "wall_l",
+        BranchKind.CONTACT,
+        "",
+        "House’s breaker",
+        {"closed": closed, "open": None},
+        "closed",
+        Control("closed", "open", trip=most) if live else None,
     )
     yield Branch(
         "wall.bond",
@@ -259,14 +305,30 @@ def _supply(sheet: Sheet, board: Board) -> Iterator[Branch]:
 
 
 def _rails(sheet: Sheet, board: Board) -> Iterator[Branch]:
-    """The rails, each up when what feeds it is."""
+    """The rails, each up when what feeds it is, with what each draws from the rail that feeds it."""
     rails, within = {rail.id: rail for rail in board.rails}, TOLERANCES["source"]
     for rail in board.rails:
+        source, rest = _source_of(board, rail), Impedance(rail.off_ohms, tolerance=within, firm=False)
+        if source:
+            states: States = {"": None}
+            name = f"what the {rail.name} rail draws"
+            yield _on_board(board, f"{rail.id}.draw", source, board.ground, name, states)
+            # Its own current alone is what it draws: what discharges it stands beside it.
+            name, states = f"{rail.name} rail’s discharge", {"": rest}
+            yield _on_board(board, f"{rail.id}.rest", rail.node, board.ground, name, states)
+        trip = _overload(
+            f"{board.component}.{rail.id}",
+            f"The {rail.name} rail is overloaded",
+            rail.limit_amperes or RAIL_LIMIT_AMPERES["rail" if source else "mains"],
+            HICCUP_SECONDS["rail" if source else "mains"],
+            rank=RANKS["regulator" if rail.fed_by else "rail"],
+            shuts_down=rail.overloaded == "shuts_down",
+        )
         on = Impedance(
             rail.source_ohms, dc_volts=rail.volts, tolerance=within, source_tolerance=rail.tolerance
         )
-        states: States = {"off": Impedance(rail.off_ohms, tolerance=within, firm=False), "on": on}
-        control = Control("on", "off", senses=_fed(sheet, board, rails.get(rail.fed_by), rail))
+        states = {"off": None if source else rest, "on": on}
+        control = Control("on", "off", senses=_fed(sheet, board, rails.get(rail.fed_by), rail), trip=trip)
         yield _on_board(
             board,
             rail.id,
@@ -278,6 +340,39 @@ def _rails(sheet: Sheet, board: Board) -> Iterator[Branch]:
             start="off",
             control=control,
         )
+
+
+def _overload(
+    branch: str, words: str, amperes: float, seconds: tuple[float, float], *, rank: int, shuts_down: bool
+) -> Trip:
+    """What trips a rail that gives out too much."""
+    up, down = seconds
+    sense = Sense(Analysis.DC, amperes, 0.0, branch=branch, backwards=True)
+    return Trip((sense,), "off", words, rank, seconds=up, resets=None if shuts_down else down)
+
+
+def _source_of(board: Board, rail: Rail) -> str:
+    """The node of the direct current a rail is made from; empty where it is made from the mains."""
+    feeding = next((item.node for item in board.rails if item.id == rail.fed_by), "")
+    return feeding or board.inlet
+
+
+def _couplings(sheet: Sheet) -> Iterator[Coupling]:
+    """What each rail made from direct current draws from it."""
+    for board in sheet.boards:
+        for rail in board.rails:
+            if _source_of(board, rail):
+                branch = f"{board.component}.{rail.id}"
+                yield Coupling(f"{branch}.draw", branch, _share(board, rail))
+
+
+def _share(board: Board, rail: Rail) -> float:
+    """Its draw as a share of its own current: as much where it is linear; as many watts, and its losses,
+    where it switches, at the volts of what feeds it."""
+    feeding = next((item.volts for item in board.rails if item.id == rail.fed_by), 0.0)
+    if rail.converter == "linear" or not feeding:
+        return 1.0
+    return rail.volts / (SWITCHING_EFFICIENCY * feeding)
 
 
 def _inputs(sheet: Sheet, board: Board) -> Iterator[Branch]:

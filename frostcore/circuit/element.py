@@ -14,7 +14,7 @@ import numpy as np
 
 from frostcore.errors import FrostError
 
-WALL = frozenset({"wall_l", "wall_n", "wall_e"})
+WALL = frozenset({"wall_s", "wall_l", "wall_n", "wall_e"})
 """The nodes behind the wall socket: no lead reaches them."""
 
 INSULATION_OHMS = 10e9

@@ -91,9 +91,35 @@ COMMANDS: dict[str, Swing] = {"inverter": (2.2, 1.8), "speed": (1.0, 0.8), "star
 
 # What trips.
 
-RANKS = {"rail": 0, "fuse": 1, "residual": 2, "breaker": 3, "overload": 4}
-"""Which goes first of what would trip together: electronics in microseconds, a fuse in a millisecond, the
-house's devices within half a cycle or two, an overload by its warmth."""
+RANKS = {"regulator": 0, "rail": 1, "fuse": 2, "residual": 3, "breaker": 4, "overload": 5}
+"""Which goes first of what would trip together: electronics in microseconds, what is fed before what feeds
+it; a fuse in a millisecond, the house's devices within half a cycle or two, an overload by its warmth."""
+
+BREAKER_AMPERES = 23.2
+"""A household breaker of 16 A lets go for good from 1.45 times that."""
+
+RESIDUAL_AMPERES = 0.03
+"""A residual-current device lets go when so much comes back through the earth."""
+
+FUSE_AMPERES, FUSE_TIMES, FUSE_SECONDS = 5.0, 2.0, 0.01
+"""A board's fuse where the sheet gives none, the multiple of its rating it blows at for certain, and the
+time a short gives it."""
+
+RAIL_LIMIT_AMPERES = {"mains": 2.0, "rail": 1.0}
+"""What a board's rail can give where the sheet doesn't tell: one made from the mains, one from another."""
+
+SUPPLY_LIMIT_TIMES = 1.3
+"""A power supply's limit as a multiple of its rated current."""
+
+HOUSE_SECONDS = 0.03
+"""What the house's devices take to let go."""
+
+HICCUP_SECONDS: dict[str, tuple[float, float]] = {"mains": (0.07, 0.25), "rail": (2.0, 4.0)}
+"""How long an overloaded rail is up and down in turn: a switcher by its start capacitor, a regulator by its
+own heat."""
+
+SWITCHING_EFFICIENCY = 0.85
+"""Of a converter from one rail to another."""
 
 OVERLOAD_WARMS_SECONDS, OVERLOAD_RESETS_SECONDS = 30.0, 150.0
 """A compressor's overload: its thermal time constant, and how long it stays open once it has tripped."""

@@ -31,6 +31,10 @@ from frostcore.circuit.figures import (
     DISPLAY_VOLTS,
     DISPLAY_WATTS,
     EXTRA_LOW_VOLTS,
+    FUSE_AMPERES,
+    FUSE_SECONDS,
+    FUSE_TIMES,
+    HICCUP_SECONDS,
     IDLE_WATTS,
     INVERTER_PHASE_OHMS,
     INVERTER_PHASE_TOLERANCE,
@@ -43,12 +47,14 @@ from frostcore.circuit.figures import (
     PLUG_LEAD_OHMS,
     POWER_FACTOR,
     POWER_FACTOR_DOUBT,
+    RAIL_LIMIT_AMPERES,
     RANKS,
     RECTIFIER_FACTOR,
     ROOM_CELSIUS,
     SEIZED_TIMES,
     SENSOR_DOUBT_KELVIN,
     STARTING_AMPERES,
+    SUPPLY_LIMIT_TIMES,
     SUPPLY_SOURCE_OHMS,
     SUPPLY_TOLERANCE,
     TOLERANCES,
@@ -205,7 +211,16 @@ def heater(scene: Scene, component: Component) -> Iterator[Branch]:
 
 
 def fuse(scene: Scene, component: Component) -> Iterator[Branch]:
-    """Closed until it blows."""
+    """Closed until it blows, for good."""
+    rated = component.nominal.amperes or FUSE_AMPERES
+    sense = Sense(Analysis.AC, FUSE_TIMES * rated, 0.0, branch=component.id)
+    blows = Trip((sense,), "open", f"{component.name} blows", RANKS["fuse"], seconds=FUSE_SECONDS)
+    control = Control("closed", "open", trip=blows)
+    yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), "closed", control=control)
+
+
+def thermal_fuse(scene: Scene, component: Component) -> Iterator[Branch]:
+    """Closed until its place gets too hot, which nothing here does by itself."""
     yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), "closed")
 
 
@@ -666,6 +681,12 @@ def power_supply(scene: Scene, component: Component) -> Iterator[Branch]:
     }
     yield _branch(scene, component, ("l", "n"), BranchKind.LOAD, idle, "off", sub="input", control=fed)
     volts = need(component, "volts")
+    watts = component.nominal.watts
+    usual_limit = SUPPLY_LIMIT_TIMES * watts / volts if watts else RAIL_LIMIT_AMPERES["mains"]
+    rated = component.nominal.amperes or usual_limit
+    up, down = HICCUP_SECONDS["mains"]
+    sense = Sense(Analysis.DC, rated, 0.0, branch=f"{component.id}.output", backwards=True)
+    trip = Trip((sense,), "off", f"{component.name} is overloaded", RANKS["rail"], seconds=up, resets=down)
     rail: States = {
         "off": usual("power supply's output, off"),
         "on": Impedance(
@@ -676,7 +697,14 @@ def power_supply(scene: Scene, component: Component) -> Iterator[Branch]:
         ),
     }
     yield _branch(
-        scene, component, ("plus", "minus"), BranchKind.SOURCE, rail, "off", sub="output", control=fed
+        scene,
+        component,
+        ("plus", "minus"),
+        BranchKind.SOURCE,
+        rail,
+        "off",
+        sub="output",
+        control=replace(fed, trip=trip),
     )
 
 
@@ -720,7 +748,7 @@ PARTS: dict[ComponentKind, Maker] = {
     ComponentKind.POWER_SUPPLY: power_supply,
     ComponentKind.RUN_CAPACITOR: run_capacitor,
     ComponentKind.START_DEVICE: start_device,
-    ComponentKind.THERMAL_FUSE: fuse,
+    ComponentKind.THERMAL_FUSE: thermal_fuse,
     ComponentKind.THERMISTOR: thermistor,
     ComponentKind.THERMOSTAT: thermostat,
     ComponentKind.VALVE: valve,

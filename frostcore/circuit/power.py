@@ -130,9 +130,10 @@ def _amperes(watts: float, reactive: float, rectified: list[tuple[float, float]]
 def _rails(settled: Settled) -> float:
     """Watts that the rails' own sources give out; what one rail feeds another is counted once."""
     dc, found = settled.solved[Analysis.DC], 0.0
-    for place in range(len(settled.circuit.branches)):
+    fed = {coupling.of for coupling in settled.circuit.couplings}
+    for place, branch in enumerate(settled.circuit.branches):
         impedance = settled.impedance(place)
-        if impedance is not None and impedance.dc_volts:
+        if impedance is not None and impedance.dc_volts and branch.id not in fed:
             found += impedance.dc_volts * max(0.0, -dc.x[dc.nodes + place].real)
     return found
 

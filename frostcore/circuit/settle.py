@@ -278,6 +278,6 @@ class ControlStates:
     def _named(logic: Logic, flags: Flags, words: Sequence[str] = ()) -> dict[int, tuple[str, ...]]:
         words = words or [logic.circuit.branches[place].name for place in logic.places]
         return {
-            int(circuit): tuple(words[column] for column in np.flatnonzero(flags[circuit]))
+            int(circuit): tuple(words[column] for column in np.flatnonzero(flags[circuit]).tolist())
             for circuit in np.flatnonzero(flags.any(axis=1))
         }

@@ -11,7 +11,7 @@ import math
 import re
 from collections.abc import Iterator, Mapping, Sequence
 
-from frostcore.circuit.element import INSULATION_OHMS, Analysis, Circuit, Impedance
+from frostcore.circuit.element import INSULATION_OHMS, Analysis, Circuit, Coupling, Impedance
 from frostcore.circuit.settle import Settled
 
 SHORTEST_OHMS = 1e-9
@@ -44,14 +44,20 @@ def deck(
     lines += [f"* node {name} = {_plain(node)}" for node, name in spice.items()]
     others = [(alias, node) for alias, node in (aliases or {}).items() if alias != node]
     lines += [f"* node {spice[node]} = {_plain(alias)}" for alias, node in others]
+    watched = {coupling.of for coupling in circuit.couplings}
+    shares = {coupling.branch: coupling for coupling in circuit.couplings}
     for place, branch in enumerate(circuit.branches):
         impedance = settled.impedance(place)
+        if branch.id in shares:
+            lines += _coupled(settled, place, spice, shares[branch.id])
+            continue
         if impedance is None:
             lines.append(f"* {_plain(branch.id)} is open")
             continue
         state = f", {settled.states[place]}" if settled.states[place] else ""
         lines.append(f"* {_plain(f'{branch.id}: {branch.name}{state}')}")
-        lines += _series(f"b{place}", spice[branch.a], spice[branch.b], impedance)
+        ends = spice[branch.a], spice[branch.b]
+        lines += _series(f"b{place}", *ends, impedance, watched=branch.id in watched)
     for place, (a, b, impedance, name) in enumerate(added):
         lines.append(f"* {_plain(name)}")
         lines += _series(f"x{place}", spice[a], spice[b], impedance)
@@ -74,9 +80,22 @@ def deck(
     return "\n".join([*lines, ".end"]) + "\n"
 
 
-def _series(name: str, a: str, b: str, impedance: Impedance) -> Iterator[str]:
+def _coupled(settled: Settled, place: int, spice: Mapping[str, str], coupling: Coupling) -> Iterator[str]:
+    """What a branch draws that takes a share of another's current."""
+    branch, of = settled.circuit.branches[place], settled.circuit.branch_index[coupling.of]
+    if settled.impedance(of) is None:
+        yield f"* {_plain(branch.id)}: nothing to draw for"
+        return
+    yield f"* {_plain(f'{branch.id}: {branch.name}')}"
+    yield f"Fb{place} {spice[branch.a]} {spice[branch.b]} Vb{of} {-coupling.share:.15g}"
+
+
+def _series(name: str, a: str, b: str, impedance: Impedance, *, watched: bool = False) -> Iterator[str]:
     """One branch as R, L, C and a source in a row, with inner nodes named after it; or a source of
-    current."""
+    current.
+
+    What is ``watched`` has a source whatever its volts, for SPICE reads a current through one.
+    """
     if impedance.dc_amperes is not None:
         yield f"I{name} {a} {b} DC {impedance.dc_amperes:.15g} AC 0"
         return
@@ -85,7 +104,7 @@ def _series(name: str, a: str, b: str, impedance: Impedance) -> Iterator[str]:
         pieces.append(("L", f"{impedance.henries:.15g}"))
     if impedance.farads is not None:
         pieces.append(("C", f"{impedance.farads:.15g}"))
-    if impedance.dc_volts or impedance.ac_volts:
+    if impedance.dc_volts or impedance.ac_volts or watched:
         phasor = complex(impedance.ac_volts)
         pieces.append(("V", f"DC {impedance.dc_volts:.15g} AC {abs(phasor):.15g} {_degrees(phasor):.15g}"))
     nodes = [a, *(f"{name}i{number}" for number in range(len(pieces) - 1)), b]

@@ -270,6 +270,8 @@ class _Ways:
         self._edges: dict[str, list[tuple[str, Branch, float]]] = {}
         self._known: dict[str, dict[str, float]] = {}
         for branch in circuit.branches:
+            if not any(branch.states.values()):
+                continue  # what a rail draws from another is no way
             price = COST[branch.kind]
             self._edges.setdefault(branch.a, []).append((branch.b, branch, price))
             self._edges.setdefault(branch.b, []).append((branch.a, branch, price))

@@ -100,7 +100,9 @@ class Rail:
     behind it, tolerance as a fraction.
 
     ``fed_by`` names the rail it is made from; without one it is made from the board's mains feed, or from
-    the ``inlet`` the sheet names. ``off_ohms`` is what discharges it when it is off.
+    the ``inlet`` the sheet names. ``off_ohms`` is what discharges it when it is off. Beyond
+    ``limit_amperes`` it hiccups (tries again and again) or shuts down until it is unplugged. One made from
+    direct current is ``linear`` (draws what it gives) or ``switching`` (draws the watts it gives).
     """
 
     id: str
@@ -111,6 +113,9 @@ class Rail:
     tolerance: float = 0.05
     fed_by: str = ""
     off_ohms: float = 4700.0
+    limit_amperes: float | None = None
+    overloaded: Literal["hiccups", "shuts_down"] = "hiccups"
+    converter: Literal["linear", "switching"] = "linear"
 
 
 @dataclass(frozen=True)

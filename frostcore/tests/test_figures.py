@@ -159,7 +159,7 @@ class Table(Case):
         ("Calvane CV-24", "upper_zone_fan", "turning", 120.0, 0.2, 0.0),
         ("Calvane CV-24", "upper_zone_fan", "seized", 120 / 2.2, 0.3, 0.0),
         ("Calvane CV-24", "upper_board.q_lamp", "closed", 0.12, 0.5, 0.0),
-        ("Calvane CV-24", "upper_board.upper_5v", "off", 4.7e3, 0.5, 0.0),
+        ("Calvane CV-24", "upper_board.upper_5v.rest", "", 4.7e3, 0.5, 0.0),
         ("Fennick FK-18", "fridge_lamp", "dark", 230**2 / 15 / 10, 0.4, 0.0),
         ("Fennick FK-18", "fridge_lamp", "lit", 230**2 / 15, 0.1, 0.0),
         ("Fennick FK-18", "left_pot.wiper", "", 5.0, 0.5, 0.0),
