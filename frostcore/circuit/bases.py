@@ -12,6 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
+from frostcore.circuit.element import Analysis
 from frostcore.circuit.solver import Array, Places, Solved, between, injected
 
 
@@ -112,6 +113,19 @@ class Bases:
             start + self._minus.ravel().take(at + slot)
         )
 
+    @property
+    def reciprocal(self) -> bool:
+        """Whether a volt here for an ampere there is a volt there for an ampere here."""
+        return not (self.solved[0].circuit.couplings and self.solved[0].analysis is Analysis.DC)
+
+    def received(self, ends: Places) -> Array:
+        """What every slot's port shows of an ampere between each pair of rows (S×P×2): S × R+1 × P."""
+        found = np.empty((len(self.solved), self.none + 1, ends.shape[1]), self.x.dtype)
+        for scene, solved in enumerate(self.solved):
+            y = solved.injections(ends[scene])
+            found[scene] = y.take(self._plus[scene], axis=0) - y.take(self._minus[scene], axis=0)
+        return found
+
     def seen(self, ends: Places) -> Array:
         """wᵀA⁻¹w of pairs of rows in each circuit (S×P×2): S×P.
 
@@ -144,6 +158,12 @@ class Ports:
                 for columns, (a, b) in zip(bases.columns, ends.transpose(0, 2, 1), strict=True)
             ]
         )
+
+    @cached_property
+    def received(self) -> Array:
+        """What every slot's port shows of an ampere between each pair: what its column gives across them,
+        where the circuits are reciprocal."""
+        return self.across if self.bases.reciprocal else self.bases.received(self.ends)
 
     @cached_property
     def seen(self) -> Array:

@@ -33,6 +33,7 @@ from frostcore.circuit.figures import (
     JOINT_OHMS,
     LOGIC_SHARE,
     MAINS_TOLERANCE,
+    OUTPUT_TAKES,
     RAIL_LIMIT_AMPERES,
     RANKS,
     RECTIFIER_FACTOR,
@@ -327,7 +328,7 @@ def _rails(sheet: Sheet, board: Board) -> Iterator[Branch]:
         on = Impedance(
             rail.source_ohms, dc_volts=rail.volts, tolerance=within, source_tolerance=rail.tolerance
         )
-        states = {"off": None if source else rest, "on": on}
+        states = {"off": None if source else rest, "on": on, trip.over: _limited(trip)}
         control = Control("on", "off", senses=_fed(sheet, board, rails.get(rail.fed_by), rail), trip=trip)
         yield _on_board(
             board,
@@ -348,7 +349,13 @@ def _overload(
     """What trips a rail that gives out too much."""
     up, down = seconds
     sense = Sense(Analysis.DC, amperes, 0.0, branch=branch, backwards=True)
-    return Trip((sense,), "off", words, rank, seconds=up, resets=None if shuts_down else down)
+    resets = None if shuts_down else down
+    return Trip((sense,), "off", words, rank, seconds=up, resets=resets, over="limited")
+
+
+def _limited(trip: Trip) -> Impedance:
+    """A supply that gives out all it can: a source of that current, out of its first node."""
+    return Impedance(0.0, dc_amperes=-trip.senses[0].rises, tolerance=TOLERANCES["source"])
 
 
 def _source_of(board: Board, rail: Rail) -> str:
@@ -407,7 +414,7 @@ def _switches(board: Board) -> Iterator[Branch]:
             {"open": None, "closed": closed},
             kind=BranchKind.SWITCH,
             start="open",
-            control=Control("closed", "open", switch.signal, senses),
+            control=Control("closed", "open", switch.signal, senses, takes=OUTPUT_TAKES),
         )
 
 

@@ -109,13 +109,14 @@ class Sense:
 
 @dataclass(frozen=True)
 class Trip:
-    """What throws a branch out of its ``on`` state into ``state``, and holds it there: any of these senses,
-    seen once all that needs no trip has settled.
+    """What throws a branch out of its ``on`` state into ``state``, and holds it there: any of these senses;
+    where it ``warms``, seen once all that does not has settled.
 
     Of several that would trip the lowest ``rank`` does, and the rest is looked at anew: a fuse before the
     house's breaker. It takes ``seconds``, or where it ``warms`` with the current's square, as long as that
     takes (time constant in s). ``resets`` is after how many seconds it comes back by itself, None for never;
-    ``words`` say what has happened.
+    ``words`` say what has happened. ``over`` is the state it is in until then, where it holds its current
+    down.
     """
 
     senses: tuple[Sense, ...]
@@ -125,6 +126,7 @@ class Trip:
     seconds: float = 0.0
     warms: float = 0.0
     resets: float | None = None
+    over: str = ""
 
 
 @dataclass(frozen=True)

@@ -112,7 +112,7 @@ class SettledFaults:
         }
         active = np.arange(len(self.scene))
         stale = dict.fromkeys(self.analyses, active)
-        for _ in range(ROUNDS):
+        for _ in range(2 * ROUNDS):
             for analysis, faults in stale.items():
                 if len(faults):
                     edited = Edited(
@@ -129,6 +129,10 @@ class SettledFaults:
                 for analysis in self.analyses
             }
             active = active[differs.any(axis=1)]
+            if not len(active):
+                again = standing.try_again(logic)
+                active = np.flatnonzero(again.any(axis=1))
+                stale = dict.fromkeys(self.analyses, active)
             if not len(active):
                 break
         return standing

@@ -55,8 +55,8 @@ RECTIFIER_FACTOR = (0.55, 0.65)
 LOCKED_TIMES = {ComponentKind.FAN_AC: 1.6, ComponentKind.COMPRESSOR: 5.0, ComponentKind.AUGER_MOTOR: 3.0}
 """A locked rotor's current as a multiple of the running one."""
 
-STARTING_AMPERES = 0.5
-"""Below this in its start winding a compressor does not turn."""
+STARTING_SHARE = 0.25
+"""Below this share of its rated current in its start winding a compressor does not turn."""
 
 SEIZED_TIMES = 2.2
 """A seized brushless fan's current as a multiple of the turning one."""
@@ -76,7 +76,7 @@ SUPPLY_SOURCE_OHMS, SUPPLY_TOLERANCE = 0.06, 0.04
 
 STARTS: dict[str, Swing] = {
     "board supply": (0.6, 0.5),
-    "compressor": (0.6, 0.45),
+    "compressor": (0.8, 0.55),
     "fan on a rail": (0.6, 0.5),
     "inverter": (0.7, 0.6),
     "lamp": (0.6, 0.4),
@@ -113,6 +113,12 @@ SUPPLY_LIMIT_TIMES = 1.3
 
 HOUSE_SECONDS = 0.03
 """What the house's devices take to let go."""
+
+OUTPUT_TAKES = (0.8, 0.02)
+"""An output comes on when its board has booted, and drops with its logic, s."""
+
+START_TAKES = {"compressor": (0.4, 0.1), "PTC": (0.7, 0.1)}
+"""What a compressor takes to come up to speed, and a PTC to heat through, s."""
 
 HICCUP_SECONDS: dict[str, tuple[float, float]] = {"mains": (0.07, 0.25), "rail": (2.0, 4.0)}
 """How long an overloaded rail is up and down in turn: a switcher by its start capacitor, a regulator by its

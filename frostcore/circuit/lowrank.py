@@ -13,9 +13,10 @@ the edit's equations are
 
     (d + g H) μ = g q + h        closed: d = α, h = αE − E';  open: d = β, h = βE − E';  added: d = Z, h = −E'
 
-where d stands on the diagonal. The circuits are reciprocal (closed branches' rows and columns are each
-other's mirror images), so the impedance two points show under an edit needs nothing but what the columns
-give across them: wᵀA'⁻¹w = wᵀA⁻¹w − tᵀ (d + g H)⁻¹ (g t), t = Cᵀw.
+where d stands on the diagonal. The impedance two points show under an edit is wᵀA'⁻¹w = wᵀA⁻¹w − tᵀ (d + g
+H)⁻¹ (g q), with t = Cᵀw what the columns give across them and q the port quantities of A⁻¹w. Where a
+circuit is reciprocal (closed branches' rows and columns are each other's mirror images) q is t; a rail that
+draws from another is a one-way street, and there it is not.
 
 S circuits of the same topology (modes, pulled connectors) are edited together; F edits in all, each of one
 of them.
@@ -190,13 +191,14 @@ class _Group:
         if not self.most:
             return found
         across = _flat(ports.across).take(self.flat, axis=0)
+        received = across if ports.received is ports.across else _flat(ports.received).take(self.flat, axis=0)
         if self.most == 1:
-            across *= across
+            across *= received
             across *= self._solve(self.gain)[:, :, None]
             found -= across[:, 0, :]
             return found
         inverse = np.linalg.inv(self._matrix)
-        mu = np.matmul(inverse, self.gain[:, :, None] * across)
+        mu = np.matmul(inverse, self.gain[:, :, None] * received)
         found -= (across * mu).sum(axis=1)
         for edit in self._spoiled(ports, inverse, across, mu, found):
             found[edit] = self._anew(edit, ports.ends[self.scene[edit]])

@@ -7,14 +7,16 @@ the points, and ∂R/∂R_k = j_k² with j_k the branch's share of one ampere se
 theorem).
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
 
 from frostcore.circuit.element import Analysis, Circuit, CircuitError, Impedance
+from frostcore.circuit.rhythm import rhythm
 from frostcore.circuit.settle import Settled
-from frostcore.quantity import Dimension, format_ohms, format_value
+from frostcore.quantity import Dimension, format_duration, format_ohms, format_value
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.wiring import split_pin, split_terminal
 
@@ -100,6 +102,15 @@ EITHER_WAY = (
 )
 
 
+NEVER_SETTLES = (
+    "The unit never settles here: {what} comes and goes, a round every {seconds}. Watch the meter and listen"
+    " for the click; no single figure means anything."
+)
+
+SLOW_SECONDS = 10.0
+"""Rhythms from here on are told in whole seconds."""
+
+
 @dataclass(frozen=True)
 class Way:
     """What a reading is with a contact standing otherwise: which contact, how it then stands, the reading."""
@@ -135,17 +146,34 @@ class Reading:
     ways: tuple["Way", ...] = ()
     """What it may as well show, where a contact may stand either way."""
 
+    span: tuple[float, float] | None = None
+    """The least and the most it shows in turn, where the unit never settles."""
+
+    every_seconds: float | None = None
+    """How long one round of that takes."""
+
+    never: str = ""
+    """What it is that never settles."""
+
     @property
     def why(self) -> str:
         """Why no one band can be given, empty where one is."""
         if self.ways:
             return EITHER_WAY.format(contact=self.ways[0].contact)
+        if self.span:
+            return NEVER_SETTLES.format(what=self.never, seconds=self._rhythm)
         return "" if self.firm else NOT_FIRM
 
     @property
     def settles_nothing(self) -> bool:
         """Whether no single band can be given."""
-        return not self.firm or bool(self.ways)
+        return not self.firm or bool(self.ways) or self.span is not None
+
+    @property
+    def _rhythm(self) -> str:
+        """How long a round takes, in words."""
+        seconds = self.every_seconds or 0.0
+        return format_duration(seconds) if seconds >= SLOW_SECONDS else f"{max(seconds, 0.1):.1f} s"
 
     @property
     def unit(self) -> str:
@@ -160,6 +188,9 @@ class Reading:
     @property
     def shown(self) -> str:
         """The same without what it may be as well."""
+        if self.span:
+            low, high = self.span
+            return f"{show(self.meter, low)} to {show(self.meter, high)} in turn"
         return show(self.meter, self.value) if self.firm else "no firm ohms"
 
     @property
@@ -178,6 +209,8 @@ class Reading:
             return f"OL, above {format_ohms(OPEN_OHMS)}"
         if not self.firm:
             return "anything but a dead short: electronics at rest have no firm ohms"
+        if self.span:
+            return f"{self.shown}, a round every {self._rhythm}: {self.never} never settles"
         if self.phantom:
             return (
                 f"about {self.shown}, a phantom voltage: high impedance only, near 0 V on the low-impedance"
@@ -190,7 +223,7 @@ class Reading:
     @property
     def band(self) -> str:
         """The band in words, empty where there is none to speak of."""
-        if self.value is None or self.phantom or not self.firm:
+        if self.value is None or self.phantom or not self.firm or self.span:
             return ""
         return f"{show(self.meter, self.low)} to {show(self.meter, self.high)}"
 
@@ -293,12 +326,25 @@ def expect(settled: Settled, where: Points, meter: MeterRange) -> Reading:
     """The reading between two points of a settled circuit, with its band, and with what it may be as well
     where a contact may stand either way."""
     own, ways = _alone(settled, where, meter), list[Way]()
+    beat = rhythm(settled)
+    if beat:
+        phases = [_alone(phase.settled, where, meter) for phase in beat.phases]
+        return _in_turn(own, phases, beat.every_seconds, " and ".join(settled.unsettled))
     for branches, other in settled.others:
         reading = _alone(other, where, meter)
         if not _covers(own, reading) and all(reading.text != way.reading.text for way in ways):
             names = " and the ".join(settled.circuit.branch(name).name.lower() for name in branches)
             ways.append(Way(names, settled.circuit.branch(branches[0]).may, reading))
     return replace(own, ways=tuple(ways)) if ways else own
+
+
+def _in_turn(own: Reading, phases: Sequence[Reading], every: float, never: str) -> Reading:
+    """A reading that changes with the phases of a rhythm; as it is where none moves it."""
+    shown = [reading.value for reading in phases if reading.value is not None]
+    low, high = min(shown), max(shown)
+    if high - low <= METER_FLOOR[own.meter] + METER_SHARE * abs(high):
+        return replace(own, value=high, low=phases[0].low, high=phases[0].high)
+    return Reading(own.meter, own.value, low, high, span=(low, high), every_seconds=every, never=never)
 
 
 def _covers(own: Reading, other: Reading) -> bool:

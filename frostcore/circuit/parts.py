@@ -53,7 +53,8 @@ from frostcore.circuit.figures import (
     ROOM_CELSIUS,
     SEIZED_TIMES,
     SENSOR_DOUBT_KELVIN,
-    STARTING_AMPERES,
+    START_TAKES,
+    STARTING_SHARE,
     SUPPLY_LIMIT_TIMES,
     SUPPLY_SOURCE_OHMS,
     SUPPLY_TOLERANCE,
@@ -362,15 +363,17 @@ def compressor(scene: Scene, component: Component) -> Iterator[Branch]:
         return
     rated, within = component.nominal.volts or scene.volts, tolerance(component)
     running = _running(scene, component, rated)
-    locked = abs(complex(running.ohms, scene.omega * running.henries)) / LOCKED_TIMES[component.kind]
+    across = abs(complex(running.ohms, scene.omega * running.henries))
+    drawn, locked = rated / across, across / LOCKED_TIMES[component.kind]
     ohms, start_ohms = need(component, "ohms"), need(component, "start_ohms")
     still = Impedance(ohms, math.sqrt(max(locked**2 - ohms**2, 0.0)) / scene.omega, tolerance=within)
     run, common = scene.node(component, "run"), scene.node(component, "common")
     senses = (
         Sense(Analysis.AC, *swing("compressor", rated), run, common),
-        Sense(Analysis.AC, STARTING_AMPERES, 0.0, branch=f"{component.id}.start"),
+        Sense(Analysis.AC, STARTING_SHARE * drawn, 0.0, branch=f"{component.id}.start"),
     )
-    control = Control("running", "standstill", senses=senses, restarts=True)
+    takes = START_TAKES["compressor"]
+    control = Control("running", "standstill", senses=senses, restarts=True, takes=takes)
     yield _branch(
         scene,
         component,
@@ -396,7 +399,11 @@ def start_device(scene: Scene, component: Component) -> Iterator[Branch]:
     """A PTC: cold a few tens of ohms, hot after the start."""
     a, b = scene.node(component, "1"), scene.node(component, "2")
     control = Control(
-        "hot", "cold", senses=(Sense(Analysis.AC, *COMMANDS["start device"], a, b),), restarts=True
+        "hot",
+        "cold",
+        senses=(Sense(Analysis.AC, *COMMANDS["start device"], a, b),),
+        restarts=True,
+        takes=START_TAKES["PTC"],
     )
     states: States = {
         "cold": Impedance(need(component, "ohms"), tolerance=tolerance(component)),
@@ -686,7 +693,15 @@ def power_supply(scene: Scene, component: Component) -> Iterator[Branch]:
     rated = component.nominal.amperes or usual_limit
     up, down = HICCUP_SECONDS["mains"]
     sense = Sense(Analysis.DC, rated, 0.0, branch=f"{component.id}.output", backwards=True)
-    trip = Trip((sense,), "off", f"{component.name} is overloaded", RANKS["rail"], seconds=up, resets=down)
+    trip = Trip(
+        (sense,),
+        "off",
+        f"{component.name} is overloaded",
+        RANKS["rail"],
+        seconds=up,
+        resets=down,
+        over="limited",
+    )
     rail: States = {
         "off": usual("power supply's output, off"),
         "on": Impedance(
@@ -695,6 +710,7 @@ def power_supply(scene: Scene, component: Component) -> Iterator[Branch]:
             tolerance=TOLERANCES["source"],
             source_tolerance=SUPPLY_TOLERANCE,
         ),
+        "limited": Impedance(0.0, dc_amperes=-rated, tolerance=TOLERANCES["source"]),
     }
     yield _branch(
         scene,

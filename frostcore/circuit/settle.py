@@ -9,6 +9,7 @@ held off and named.
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -39,6 +40,9 @@ class Settled:
     tripped: tuple[str, ...] = ()
     """What has tripped, in words."""
 
+    kept: dict[str, Any] = field(default_factory=dict, compare=False, repr=False)
+    """What is worked out of it once by others."""
+
     known_logic: "Logic | None" = field(default=None, compare=False, repr=False)
     """Logic as it was worked out to settle the circuit, so that it need not be again."""
 
@@ -66,6 +70,11 @@ class Settled:
             found.append((tuple(branches[place].id for place in chosen), settle(other)))
         return tuple(found)
 
+    def amperes(self, branch: str, analysis: Analysis) -> complex:
+        """The current through a branch, from its node a to its node b."""
+        solved = self.solved[analysis]
+        return complex(solved.x[solved.nodes + self.circuit.branch_index[branch]])
+
     def impedance(self, branch: int) -> Impedance | None:
         """The impedance of a branch as it settled."""
         return self.circuit.branches[branch].states[self.states[branch]]
@@ -86,9 +95,10 @@ def settle(circuit: Circuit) -> Settled:
         return Settled(circuit, tuple(states), (), solved)
     logic = Logic.of(circuit)
     standing, alone = ControlStates(logic.start.copy()), np.zeros(1, int)
-    for _ in range(ROUNDS):
+    for _ in range(2 * ROUNDS):
         wanted = logic.wanted(logic.look(solved), standing.on, logic.commanded, alone)
-        changed = np.flatnonzero(standing.take(logic, wanted)[0])
+        differs = standing.take(logic, wanted)
+        changed = np.flatnonzero((differs if differs.any() else standing.try_again(logic))[0])
         if not len(changed):
             break
         for analysis in BOTH:
@@ -99,7 +109,7 @@ def settle(circuit: Circuit) -> Settled:
     for column, level in enumerate(standing.on[0]):
         states[logic.places[column]] = logic.state(column, level)
     unsettled, tripped = standing.unsettled(logic).get(0, ()), standing.tripped(logic).get(0, ())
-    return Settled(circuit, tuple(states), unsettled, solved, tripped, logic)
+    return Settled(circuit, tuple(states), unsettled, solved, tripped, known_logic=logic)
 
 
 class Logic:
@@ -127,6 +137,10 @@ class Logic:
         self.controls = [branch.control for branch in circuit.branches if branch.control]
         self.restarts = np.array([control.restarts for control in self.controls], bool)
         self.rank = np.array([control.trip.rank if control.trip else 0 for control in self.controls], int)
+        self.returns = np.array(
+            [control.trip is not None and control.trip.resets is not None for control in self.controls], bool
+        )
+        self.slow = np.array([bool(control.trip and control.trip.warms) for control in self.controls], bool)
         senses = _senses(self.controls)
         owner = np.array([column for column, _, _ in senses], int)
         trips = np.array([trip for _, trip, _ in senses], bool)
@@ -242,15 +256,26 @@ class ControlStates:
         self.on, self._held = on, np.zeros(on.shape, bool)
         self._fixed = np.zeros(on.shape, bool) if forced is None else forced.copy()
         self._turns = np.zeros(on.shape, np.int8)
+        self._tried = np.zeros(on.shape, bool)
+
+    def try_again(self, logic: Logic) -> Flags:
+        """Put on again, once, whatever has tripped and comes back by itself (F×C, what that changes).
+
+        What tripped on the way only, as the fault came about, stays on then.
+        """
+        again = (self.on == TRIPPED) & logic.returns & ~self._fixed & ~self._tried
+        self._tried |= again
+        self.on[again] = ON
+        return again
 
     def take(self, logic: Logic, wanted: Wanted, circuits: Places | slice = slice(None)) -> Flags:
         """Take what is wanted of some of the circuits; returns what changed.
 
-        What trips is slow: it watches what the rest settles on, not the first moment of a start.
+        What trips by its warmth watches what the rest settles on, not the first moment of a start.
         """
         on, fixed = self.on[circuits], self._fixed[circuits]
         levels, differs = wanted.levels, (wanted.levels != on) & ~fixed
-        trips = wanted.trips & ~fixed & ~differs.any(axis=1, keepdims=True)
+        trips = wanted.trips & ~fixed & ~(logic.slow & differs.any(axis=1, keepdims=True))
         if trips.any():
             first = np.where(trips, logic.rank, _NEVER).min(axis=1, keepdims=True)
             trips &= logic.rank == first
@@ -266,8 +291,7 @@ class ControlStates:
     def unsettled(self, logic: Logic) -> dict[int, tuple[str, ...]]:
         """The names of what goes on and off for ever in each circuit where something does: what was held
         off, and what trips and comes back by itself."""
-        back = np.array([bool(item.trip and item.trip.resets is not None) for item in logic.controls], bool)
-        return self._named(logic, self._held | ((self.on == TRIPPED) & ~self._fixed & back))
+        return self._named(logic, self._held | ((self.on == TRIPPED) & ~self._fixed & logic.returns))
 
     def tripped(self, logic: Logic) -> dict[int, tuple[str, ...]]:
         """What has tripped in each circuit where something has, in words."""

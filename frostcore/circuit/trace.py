@@ -244,6 +244,8 @@ def verdict_of(reading: Reading, quantity: Quantity) -> Verdict:
 
 def _verdict_alone(reading: Reading, quantity: Quantity) -> Verdict:
     """Where a value stands against the one reading, whatever else it may be."""
+    if reading.span:
+        return Verdict.UNCLEAR
     if not reading.firm:
         shorted = quantity.state is not State.OPEN and quantity.number < DEAD_SHORT_OHMS
         return Verdict.SHORT if shorted else Verdict.UNCLEAR

@@ -134,9 +134,16 @@ def _expect(options: argparse.Namespace) -> dict[str, Any]:
         "why": reading.why,
         "phantom": reading.phantom,
         "leak": reading.leak,
+        "span": list(reading.span) if reading.span else None,
+        "every_seconds": reading.every_seconds,
         "ways": [{"stands": way.words, **_reading(way.reading)} for way in reading.ways],
     }
-    return {**_reading(reading), **told, "unsettled": list(settled.unsettled)}
+    return {
+        **_reading(reading),
+        **told,
+        "unsettled": list(settled.unsettled),
+        "tripped": list(settled.tripped),
+    }
 
 
 def _netlist(options: argparse.Namespace) -> str:

@@ -9,6 +9,7 @@ so that one line serves every part of the kind.
 from dataclasses import dataclass
 from typing import Literal
 
+from frostcore.circuit.figures import PLUG_LEAD_OHMS
 from frostcore.faults.edits import Act, Becomes, Bridged, Forced, InSeries, Opened, Scaled, Shorted
 from frostcore.sheet.model import ComponentKind
 
@@ -432,6 +433,19 @@ ROWS: tuple[FaultRow, ...] = (
         4,
         "as the live, but the unit stays alive to the touch",
         (Opened("{c}.n"),),
+    ),
+    FaultRow(
+        K.PLUG,
+        "reversed",
+        "live and neutral reversed",
+        5,
+        "an outlet, adaptor or cord wired the wrong way round; what switches then parts the neutral",
+        (
+            Opened("{c}.l"),
+            Opened("{c}.n"),
+            Bridged("wall_l", "{c}.n", PLUG_LEAD_OHMS),
+            Bridged("wall_n", "{c}.l", PLUG_LEAD_OHMS),
+        ),
     ),
     FaultRow(
         K.PLUG,
