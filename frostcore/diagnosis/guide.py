@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.curves.verdict import second_point
+from frostcore.diagnosis.insulation import InsulationDue, insulation_due
 from frostcore.display.condition import sensors_in
 from frostcore.quantity import format_celsius
 from frostcore.sheet.model import ComponentKind, Sensor, Sheet
@@ -18,14 +19,16 @@ from frostcore.verdict import Verdict
 
 @dataclass(frozen=True)
 class NextStep:
-    """What to do now: the stage it belongs to, the act, the reason, the sensor when it is about one, and
-    the function to trace when about that."""
+    """What to do now: the stage it belongs to, the act, the reason, the sensor when it is about one, the
+    function to trace when about that, and the points the leads go to when they are told."""
 
     stage: Stage
     act: str
     why: str
     sensor: Sensor | None = None
     trace: str = ""
+    red: str = ""
+    black: str = ""
 
 
 LOOKS_FIRST = ("display", "evaporator_fan", "compressor", "frost")
@@ -36,6 +39,28 @@ OUTSIDE = frozenset({Verdict.HIGH, Verdict.LOW, Verdict.OPEN, Verdict.SHORT})
 
 def next_step(standing: Standing) -> NextStep:
     """The next step of a call."""
+    first = _before_all(standing)
+    if first:
+        return first
+    missing = [identifier for identifier in LOOKS_FIRST if identifier not in standing.observations]
+    if missing:
+        return NextStep(
+            Stage.LOOK,
+            "Look before you open anything",
+            f"{len(missing)} of the {len(LOOKS_FIRST)} looks that tell most are still to do.",
+        )
+    shows_code = standing.observations["display"].answer == "code"
+    if shows_code and not standing.codes:
+        return NextStep(
+            Stage.DECODE,
+            "Type the code the display shows",
+            "It names a condition the board detected, not a part.",
+        )
+    return _probe(standing, shows_code=shows_code)
+
+
+def _before_all(standing: Standing) -> NextStep | None:
+    """What comes before any searching: what the call lacks, what safety asks, what must have fallen."""
     if standing.outcome:
         return NextStep(
             Stage.HANDOVER,
@@ -58,6 +83,9 @@ def next_step(standing: Standing) -> NextStep:
             "Say whether the plug is in",
             "Every reading is judged by the power state it was taken in.",
         )
+    leak = insulation_due(standing)
+    if leak:
+        return _insulation(leak)
     if standing.falls_due:
         fall = standing.falls_due[0]
         mode = standing.sheet.mode(fall.mode).name.lower()
@@ -71,21 +99,18 @@ def next_step(standing: Standing) -> NextStep:
             why,
             trace=fall.reading.function,
         )
-    missing = [identifier for identifier in LOOKS_FIRST if identifier not in standing.observations]
-    if missing:
-        return NextStep(
-            Stage.LOOK,
-            "Look before you open anything",
-            f"{len(missing)} of the {len(LOOKS_FIRST)} looks that tell most are still to do.",
-        )
-    shows_code = standing.observations["display"].answer == "code"
-    if shows_code and not standing.codes:
-        return NextStep(
-            Stage.DECODE,
-            "Type the code the display shows",
-            "It names a condition the board detected, not a part.",
-        )
-    return _probe(standing, shows_code=shows_code)
+    return None
+
+
+def _insulation(due: InsulationDue) -> NextStep:
+    why = (
+        f"It leaks ({due.leaks}): find and mend that first, plug by plug. Plugged in, its metal may be live."
+        if due.leaks
+        else "After any work, before the plug goes in: live and neutral to bare metal, on the highest range."
+        " Above 2 MΩ is sound; less is a leak, or a pinched wire."
+    )
+    act = "Don’t plug it in" if due.leaks else "Measure the plug’s live pin to the chassis"
+    return NextStep(Stage.TRACE, act, why, red=due.red, black=due.black)
 
 
 def stage_done(standing: Standing, stage: Stage) -> bool:

@@ -235,6 +235,11 @@ def _faults(options: argparse.Namespace) -> list[dict[str, Any]]:
             "weight": item.weight,
             "name": item.name,
             "why": item.why,
+            "kind": item.kind,
+            "unit": item.unit,
+            "spread": list(item.spread) if item.spread else None,
+            "comes_and_goes": item.comes_and_goes,
+            "seen_by": item.seen_by,
         }
         for item in faults(arguments.sheet_of(options.sheet).sheet)
     ]

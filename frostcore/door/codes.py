@@ -11,6 +11,7 @@ from frostcore.display.rhythm import find_rhythm, read_taps
 from frostcore.document import write
 from frostcore.door import arguments
 from frostcore.errors import FrostError, SheetError
+from frostcore.faults.silent import silent
 from frostcore.sheet.load import schema
 from frostcore.sheet.model import Sheet
 
@@ -36,6 +37,11 @@ def add_commands(commands: Any) -> None:
     decoding.set_defaults(run=_decode)
     checking = commands.add_parser("check-sheet", help="check a unit sheet")
     checking.add_argument("sheet", metavar="SHEET.json")
+    checking.add_argument(
+        "--silent",
+        action="store_true",
+        help="also the faults that no reading at the unit's points shows, with the reason",
+    )
     checking.set_defaults(run=_check)
     commands.add_parser("schema", help="the JSON Schema of sheets").set_defaults(run=lambda _: schema())
 
@@ -101,4 +107,23 @@ def _check(options: argparse.Namespace) -> dict[str, Any]:
         "sheet": loaded.sheet.title,
         "counts": {name: len(getattr(loaded.sheet, name)) for name in counted},
         "remarks": [{"place": remark.place, "text": remark.text} for remark in loaded.remarks],
+        **(_silent(loaded.sheet) if options.silent else {}),
+    }
+
+
+def _silent(sheet: Sheet) -> dict[str, Any]:
+    """What no reading shows: what nothing at all here does, and what a look or another instrument does."""
+    found = silent(sheet)
+    return {
+        name: [
+            {
+                "fault": item.fault.id,
+                "name": item.fault.name,
+                "weight": item.fault.weight,
+                "reason": item.reason,
+            }
+            for item in found
+            if bool(item.fault.seen_by) is looked
+        ]
+        for name, looked in (("silent", False), ("seen_otherwise", True))
     }

@@ -20,7 +20,8 @@ K = ComponentKind
 class FaultRow:
     """One way a kind of part fails.
 
-    ``needs`` names a branch or terminal it must have.
+    ``needs`` names a branch or terminal it must have. ``spread`` is the least and the most of the amount
+    that the acts stand for (ohms, or a factor): no part fails by just one.
     """
 
     kind: ComponentKind
@@ -30,9 +31,42 @@ class FaultRow:
     why: str
     acts: tuple[Act, ...]
     needs: str = ""
+    spread: tuple[float, float] | None = None
+    comes_and_goes: bool = False
+    seen_by: str = ""
 
 
-SEIZED_TO_EARTH = 3e3
+TURNS = "a look, or a hand: it does not turn"
+"""What shows a motor that stands."""
+
+LEAKS: tuple[tuple[str, str, float, float, tuple[float, float], str], ...] = (
+    (
+        "leak_earth",
+        "leaks to the chassis and trips the house",
+        6,
+        4e3,
+        (3e3, 7e3),
+        "a cracked sheath lets water to the wire",
+    ),
+    (
+        "leak_earth_damp",
+        "damp, leaks to the chassis",
+        6,
+        25e3,
+        (7e3, 100e3),
+        "damp in the sheath's ends, before it trips anything",
+    ),
+    (
+        "leak_earth_slight",
+        "first leak to the chassis",
+        5,
+        450e3,
+        (100e3, 2e6),
+        "the magnesium oxide in the sheath draws damp",
+    ),
+)
+"""How a heater leaks to the chassis: mode, words, weight, ohms, their spread, why."""
+
 WET = 30e3
 
 ROWS: tuple[FaultRow, ...] = (
@@ -44,13 +78,9 @@ ROWS: tuple[FaultRow, ...] = (
         "red-hot wire in ice and water, thousands of cycles",
         (Opened("{c}"),),
     ),
-    FaultRow(
-        K.HEATER,
-        "leak_earth",
-        "leaks to the chassis",
-        12,
-        "a cracked sheath lets water to the wire",
-        (Bridged("{c}.1", "earth", SEIZED_TO_EARTH),),
+    *(
+        FaultRow(K.HEATER, mode, words, weight, why, (Bridged("{c}.1", "earth", ohms),), spread=spread)
+        for mode, words, weight, ohms, spread, why in LEAKS
     ),
     FaultRow(
         K.HEATER,
@@ -94,14 +124,35 @@ ROWS: tuple[FaultRow, ...] = (
         22,
         "the bead ages, nearly always upward",
         (Scaled("{c}", 1.35),),
+        spread=(1.2, 2.0),
+    ),
+    FaultRow(
+        K.THERMISTOR,
+        "drift_slight",
+        "reads a little too high a resistance",
+        12,
+        "the first of the same; the board is a few kelvin off",
+        (Scaled("{c}", 1.12),),
+        spread=(1.07, 1.2),
+        seen_by="its curve at two temperatures",
+    ),
+    FaultRow(
+        K.THERMISTOR,
+        "wrong_part",
+        "a part of another resistance",
+        6,
+        "fitted before from what was in the van",
+        (Scaled("{c}", 0.5),),
+        spread=(0.3, 3.0),
     ),
     FaultRow(
         K.THERMISTOR,
         "drift_low",
         "reads too low a resistance",
         6,
-        "a wrong part, or a bead gone soft",
+        "a bead gone soft in the damp",
         (Scaled("{c}", 0.7),),
+        spread=(0.5, 0.9),
     ),
     FaultRow(
         K.THERMISTOR,
@@ -110,6 +161,7 @@ ROWS: tuple[FaultRow, ...] = (
         20,
         "melt water wicks into the bead's splice",
         (Bridged("{c}.1", "{c}.2", 10e3),),
+        spread=(2e3, 100e3),
     ),
     FaultRow(
         K.FAN_DC,
@@ -118,6 +170,17 @@ ROWS: tuple[FaultRow, ...] = (
         70,
         "bearings dry out or drink water; blades ice in",
         (Becomes("{c}", "turning", "seized"), Forced("{c}.tach", "still")),
+        seen_by=TURNS,
+    ),
+    FaultRow(
+        K.FAN_DC,
+        "stiff",
+        "stiff, slow",
+        30,
+        "its grease has thickened; it draws more and moves less air",
+        (Scaled("{c}", 0.7),),
+        spread=(0.55, 0.85),
+        seen_by="the hertz of its tachometer, and a hand: it turns stiffly",
     ),
     FaultRow(
         K.FAN_DC,
@@ -126,6 +189,7 @@ ROWS: tuple[FaultRow, ...] = (
         30,
         "a winding or its driver fails open",
         (Opened("{c}"), Forced("{c}.tach", "still")),
+        seen_by=TURNS,
     ),
     FaultRow(
         K.FAN_DC,
@@ -151,13 +215,22 @@ ROWS: tuple[FaultRow, ...] = (
         50,
         "sleeve bearings dry out in the compressor's heat",
         (Forced("{c}", "standstill"),),
+        seen_by=TURNS,
     ),
     FaultRow(K.FAN_AC, "open", "winding open", 25, "a stalled shaded-pole motor burns out", (Opened("{c}"),)),
     FaultRow(
         K.FAN_AC, "turns_shorted", "turns shorted", 6, "enamel cooked by a stall", (Scaled("{c}", 0.55),)
     ),
     FaultRow(K.AUGER_MOTOR, "open", "winding open", 12, "stalls against ice", (Opened("{c}"),)),
-    FaultRow(K.AUGER_MOTOR, "seized", "seized", 14, "gear or ice jams it", (Forced("{c}", "standstill"),)),
+    FaultRow(
+        K.AUGER_MOTOR,
+        "seized",
+        "seized",
+        14,
+        "gear or ice jams it",
+        (Forced("{c}", "standstill"),),
+        seen_by=TURNS,
+    ),
     FaultRow(
         K.COMPRESSOR,
         "run_open",
@@ -205,6 +278,16 @@ ROWS: tuple[FaultRow, ...] = (
     ),
     FaultRow(
         K.COMPRESSOR,
+        "stiff",
+        "stiff, starts late and draws much",
+        10,
+        "worn bearings, or oil that has lost its way back",
+        (Scaled("{c}.run", 0.75),),
+        "{c}.run",
+        spread=(0.6, 0.9),
+    ),
+    FaultRow(
+        K.COMPRESSOR,
         "phase_open",
         "one phase open",
         4,
@@ -240,6 +323,15 @@ ROWS: tuple[FaultRow, ...] = (
         (Shorted("{c}", 1.0), Forced("{c}", "cold")),
     ),
     FaultRow(K.OVERLOAD, "open", "open for good", 14, "its contact burns after many trips", (Opened("{c}"),)),
+    FaultRow(
+        K.OVERLOAD,
+        "trips_early",
+        "trips too early",
+        8,
+        "its disc has tired of many trips",
+        (Opened("{c}"),),
+        comes_and_goes=True,
+    ),
     FaultRow(K.RUN_CAPACITOR, "open", "open", 12, "a lead breaks off its foil", (Opened("{c}"),)),
     FaultRow(
         K.RUN_CAPACITOR,
@@ -318,6 +410,15 @@ ROWS: tuple[FaultRow, ...] = (
     ),
     FaultRow(
         K.POTENTIOMETER,
+        "drift",
+        "its track has drifted",
+        8,
+        "the carbon ages, most of all at its ends",
+        (Scaled("{c}.a", 1.6), Scaled("{c}.b", 1.6)),
+        spread=(1.3, 3.0),
+    ),
+    FaultRow(
+        K.POTENTIOMETER,
         "noisy",
         "wiper lifts off",
         30,
@@ -364,7 +465,16 @@ ROWS: tuple[FaultRow, ...] = (
         "thin wire on mains for years",
         (Opened("{c}.motor"),),
     ),
-    FaultRow(K.DISPLAY, "open", "draws nothing", 12, "its regulator fails open", (Opened("{c}"),), "{c}"),
+    FaultRow(
+        K.DISPLAY,
+        "open",
+        "draws nothing",
+        12,
+        "its regulator fails open",
+        (Opened("{c}"),),
+        "{c}",
+        seen_by="a look: it stays dark",
+    ),
     FaultRow(
         K.DISPLAY,
         "short",
@@ -461,7 +571,10 @@ ROWS: tuple[FaultRow, ...] = (
 
 @dataclass(frozen=True)
 class BoardRow:
-    """One way a part of a board fails: ``part`` says of which sort."""
+    """One way a part of a board fails: ``part`` says of which sort.
+
+    ``seen_by`` is what shows it where no reading at the board's connectors does.
+    """
 
     part: str
     mode: str
@@ -470,12 +583,54 @@ class BoardRow:
     why: str
     act: str
     ohms: float = 0.0
+    comes_and_goes: bool = False
+    seen_by: str = ""
 
 
 BOARD_ROWS: tuple[BoardRow, ...] = (
-    BoardRow("feed", "dead", "supply dead", 20, "switcher, its start resistor or its capacitor", "dead"),
+    BoardRow("feed", "dead", "supply dead", 10, "switcher, its start resistor or its capacitor", "dead"),
+    BoardRow(
+        "feed",
+        "suppressor_short",
+        "surge suppressor shorted, and the fuse with it",
+        6,
+        "a surge, or mains of the wrong voltage",
+        "shorted",
+        0.3,
+    ),
+    BoardRow(
+        "feed", "bridge_short", "bridge diode shorted, and the fuse with it", 5, "a surge", "shorted", 2.0
+    ),
+    BoardRow(
+        "feed",
+        "switch_short",
+        "switcher shorted, and the fuse with it",
+        6,
+        "its capacitor dried out before it",
+        "shorted",
+        4.0,
+    ),
+    BoardRow("feed", "inrush_open", "inrush part or choke open", 5, "heats and cools at each start", "cut"),
+    BoardRow(
+        "feed",
+        "bulk_dry",
+        "primary capacitor dried out",
+        9,
+        "it sits in the warm for years",
+        "unseen",
+        seen_by="AC volts or ESR at the capacitor, on the bench",
+    ),
     BoardRow("rail", "dead_rail", "rail missing", 10, "regulator or rectifier open", "off"),
-    BoardRow("rail", "weak_rail", "rail sags under load", 18, "output capacitors dry out", "series", 12.0),
+    BoardRow(
+        "rail",
+        "weak_rail",
+        "rail sags under load",
+        18,
+        "output capacitors dry out",
+        "series",
+        12.0,
+        seen_by="the ESR of its capacitors, or their ripple on a scope",
+    ),
     BoardRow(
         "relay",
         "stuck_open",
@@ -484,15 +639,49 @@ BOARD_ROWS: tuple[BoardRow, ...] = (
         "joint cracks, coil driver dies, contact burns",
         "open",
     ),
+    BoardRow(
+        "relay",
+        "joint_warm",
+        "relay's joint opens when warm",
+        9,
+        "solder cracks where the contact's heat works it",
+        "open",
+        comes_and_goes=True,
+    ),
     BoardRow("relay", "welded", "relay does not open", 10, "contacts weld at the load's inrush", "closed"),
     BoardRow("relay", "high_resistance", "relay contact burnt", 8, "arcing pits it", "series", 40.0),
     BoardRow("triac", "stuck_open", "triac dead", 10, "gate drive or junction open", "open"),
+    BoardRow(
+        "triac",
+        "burnt_with_load",
+        "burnt open by its shorted load",
+        3,
+        "the load's short took it along",
+        "burnt",
+    ),
     BoardRow("triac", "welded", "triac shorted", 12, "a shorted load kills it; triacs die short", "closed"),
     BoardRow("transistor", "stuck_open", "transistor dead", 8, "its driver or joint fails", "open"),
+    BoardRow(
+        "transistor",
+        "burnt_with_load",
+        "burnt open by its shorted load",
+        4,
+        "the load's short took it along",
+        "burnt",
+    ),
     BoardRow("transistor", "welded", "transistor shorted", 9, "a shorted load burns it through", "closed"),
     BoardRow("drive", "stuck_open", "no command", 7, "its port dies", "off"),
     BoardRow("drive", "welded", "command always there", 2, "a port stuck high", "commanded"),
     BoardRow("pullup", "open", "sensor input dead", 4, "pull-up or its joint cracks", "opened"),
+    BoardRow(
+        "pullup",
+        "high",
+        "sensor input pulled high",
+        3,
+        "a surge through the sensor's lead; its clamp leaks to the rail",
+        "high",
+        2e3,
+    ),
     BoardRow(
         "pullup",
         "leak",
@@ -508,7 +697,10 @@ BOARD_ROWS: tuple[BoardRow, ...] = (
 
 @dataclass(frozen=True)
 class WireRow:
-    """One way a stretch of harness, its joint, or two neighbouring pins fail."""
+    """One way a stretch of harness, its joint, or two neighbouring pins fail.
+
+    ``mains_ohms`` is what it has where mains run through it: more would glow.
+    """
 
     mode: str
     name: str
@@ -518,6 +710,9 @@ class WireRow:
     between: str = ""
     comes_and_goes: bool = False
     at: Literal["wire", "joint"] = "wire"
+    mains_ohms: float = 0.0
+    spread: tuple[float, float] | None = None
+    mains_spread: tuple[float, float] | None = None
 
 
 WIRE_ROWS: tuple[WireRow, ...] = (
@@ -529,7 +724,16 @@ WIRE_ROWS: tuple[WireRow, ...] = (
         "strands that touch now and then inside the insulation",
         comes_and_goes=True,
     ),
-    WireRow("high_resistance", "wire down to a few strands", 0.4, "bent to and fro at a hinge", 30.0),
+    WireRow(
+        "high_resistance",
+        "wire down to a few strands",
+        0.4,
+        "bent to and fro at a hinge",
+        30.0,
+        mains_ohms=3.0,
+        spread=(3.0, 300.0),
+        mains_spread=(1.0, 10.0),
+    ),
     WireRow("joint_open", "joint open", 1.0, "a pin not crimped home, pushed back, burnt off", at="joint"),
     WireRow(
         "joint_intermittent",
@@ -540,7 +744,15 @@ WIRE_ROWS: tuple[WireRow, ...] = (
         at="joint",
     ),
     WireRow(
-        "joint_high_resistance", "high-resistance joint", 1.2, "corroded or burnt pin", 120.0, at="joint"
+        "joint_high_resistance",
+        "high-resistance joint",
+        1.2,
+        "corroded or burnt pin",
+        120.0,
+        at="joint",
+        mains_ohms=8.0,
+        spread=(10.0, 10e3),
+        mains_spread=(1.0, 30.0),
     ),
     WireRow("short_earth", "chafed through to metal", 0.5, "rubbed on a sheet edge", 1.0, "earth"),
     WireRow("short", "touches the neighbouring pin", 0.4, "a bent pin, a crushed plug", 0.5, "neighbour"),
@@ -549,3 +761,136 @@ WIRE_ROWS: tuple[WireRow, ...] = (
     ),
 )
 """Faults of the harness: per stretch, and between neighbours of a plug."""
+
+
+@dataclass(frozen=True)
+class PlainRow:
+    """One way a unit fails without anything in its circuit: what a meter can't see, and what shows it.
+
+    ``of`` is the kind of part it is of; of the unit as a whole where that is None.
+    """
+
+    mode: str
+    name: str
+    weight: float
+    why: str
+    seen_by: str
+    of: ComponentKind | None = None
+
+
+PLAIN_ROWS: tuple[PlainRow, ...] = (
+    PlainRow(
+        "charge_lost",
+        "refrigerant lost",
+        14,
+        "a leak at a joint or in the foam",
+        "no frost at all, a compressor that runs cool and light",
+        K.SEALED_SYSTEM,
+    ),
+    PlainRow(
+        "charge_short",
+        "refrigerant short",
+        16,
+        "a slow leak, or charged by guess before",
+        "frost on the first turns of the evaporator only",
+        K.SEALED_SYSTEM,
+    ),
+    PlainRow(
+        "capillary_blocked",
+        "capillary blocked",
+        6,
+        "moisture or debris after an opening of the system",
+        "no frost with a compressor that runs hot; it frosts again after a thaw",
+        K.SEALED_SYSTEM,
+    ),
+    PlainRow(
+        "weak",
+        "runs and does not pump",
+        10,
+        "worn valves",
+        "fewer watts than rated, warm discharge, little frost",
+        K.COMPRESSOR,
+    ),
+    PlainRow(
+        "misplaced",
+        "bulb or sensor in the wrong place",
+        8,
+        "not clipped back after work, or fallen out",
+        "it reads true and the cabinet is wrong; a look at where it hangs",
+        K.THERMISTOR,
+    ),
+    PlainRow(
+        "misplaced",
+        "bulb out of its pocket",
+        8,
+        "not pushed home after work",
+        "a look at where it hangs",
+        K.THERMOSTAT,
+    ),
+    PlainRow(
+        "not_programmed",
+        "board not programmed for this unit",
+        6,
+        "a spare fitted as it came",
+        "behaviour of another model; the label on the part",
+        K.BOARD,
+    ),
+    PlainRow(
+        "leaks",
+        "door seal leaks",
+        25,
+        "hardened, torn, or a hinge sags",
+        "a slip of paper, frost or dew along it",
+        K.DOOR_SEAL,
+    ),
+    PlainRow(
+        "iced_coil",
+        "evaporator iced over",
+        20,
+        "defrost that fails, a blocked drain, a door left ajar",
+        "a look behind its cover; ice that stops the fan",
+    ),
+    PlainRow(
+        "drain_blocked",
+        "drain blocked",
+        18,
+        "slime and crumbs, ice in its mouth",
+        "water below the drawers, ice on the floor of the freezer",
+    ),
+    PlainRow(
+        "condenser_dirty",
+        "condenser dirty",
+        30,
+        "dust and pet hair",
+        "a look; it is far hotter than the room",
+    ),
+    PlainRow(
+        "boxed_in",
+        "no room to breathe",
+        15,
+        "pushed back to the wall, built in without vents",
+        "a look at its gaps",
+    ),
+    PlainRow(
+        "airway_blocked",
+        "air path blocked",
+        15,
+        "food before the vents, ice in the duct",
+        "one compartment right and the other not",
+    ),
+    PlainRow(
+        "setting",
+        "set wrongly",
+        20,
+        "a knob turned, a holiday or service setting left on",
+        "the settings read aloud",
+    ),
+    PlainRow(
+        "room",
+        "room too warm or too cold for it",
+        10,
+        "a garage, a greenhouse, a heat wave",
+        "a thermometer in the room against the plate's class",
+    ),
+)
+"""Faults without a circuit: a unit with a sound circuit has these, and nothing electrical is accused."""

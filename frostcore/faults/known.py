@@ -1,16 +1,16 @@
 """Every single fault a unit can have, from the catalogue and the sheet."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 
 from frostcore.circuit.build import Warmth, build
-from frostcore.circuit.element import Circuit, CircuitError
+from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, CircuitError
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.settle import Settled
-from frostcore.faults.catalogue import BOARD_ROWS, ROWS, WIRE_ROWS, BoardRow, WireRow
-from frostcore.faults.edits import Act, Bridged, Commanded, Forced, InSeries, Opened, damage
+from frostcore.faults.catalogue import BOARD_ROWS, PLAIN_ROWS, ROWS, WIRE_ROWS, BoardRow, WireRow
+from frostcore.faults.edits import Act, Bridged, Commanded, Forced, InSeries, Opened, Shorted, damage
 from frostcore.sheet.electrical import EARTH, Board
 from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.sheet.wiring import Stretch
@@ -19,7 +19,12 @@ from frostcore.sheet.wiring import Stretch
 @dataclass(frozen=True)
 class Fault:
     """One fault: its stable id, the component, the mode, words for it, its weight and why, and what it
-    does."""
+    does.
+
+    ``unit`` is what would be fitted or mended: a component, a stretch or joint of the harness, the board a
+    part is on. ``spread`` bounds the amount the acts stand for. ``seen_by`` says what shows it where no
+    meter at the unit's points does.
+    """
 
     id: str
     component: str
@@ -30,6 +35,14 @@ class Fault:
     acts: tuple[Act, ...]
     comes_and_goes: bool = False
     where: str = ""
+    unit: str = ""
+    spread: tuple[float, float] | None = None
+    seen_by: str = ""
+
+    @property
+    def kind(self) -> str:
+        """``circuit`` where it changes the circuit, ``plain`` where it doesn't."""
+        return "circuit" if self.acts else "plain"
 
 
 def faults(sheet: Sheet) -> tuple[Fault, ...]:
@@ -38,9 +51,14 @@ def faults(sheet: Sheet) -> tuple[Fault, ...]:
     if not sheet.modes:
         return ()
     circuit = build(sheet, sheet.modes[0].id)
-    return tuple(
-        _weighed(sheet, fault) for fault in (*_components(sheet, circuit), *_boards(sheet), *_harness(sheet))
+    found = (
+        *_components(sheet, circuit),
+        *_blown_by(sheet, circuit),
+        *_boards(sheet, circuit),
+        *_harness(sheet, circuit),
+        *_plain(sheet),
     )
+    return tuple(_weighed(sheet, fault) for fault in found)
 
 
 def fault(sheet: Sheet, identifier: str) -> Fault:
@@ -122,16 +140,97 @@ def _components(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
                     row.weight,
                     row.why,
                     tuple(kept),
+                    row.comes_and_goes,
+                    unit=component.id,
+                    spread=row.spread,
+                    seen_by=row.seen_by,
                 )
 
 
-def _boards(sheet: Sheet) -> Iterator[Fault]:
+BLOWS = {ComponentKind.HEATER, ComponentKind.FAN_AC, ComponentKind.VALVE, ComponentKind.AUGER_MOTOR}
+"""Loads that blow the fuse of their board when they short."""
+
+BLOWN_WEIGHT, BLOWN_OHMS = 2.0, 0.5
+
+
+def _blown_by(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
+    """A fuse that a load on the mains has blown: an effect, with its cause behind it."""
+    mains = mains_nodes(circuit)
+    for fuse in (item for item in sheet.components if item.kind is ComponentKind.FUSE):
+        for load in (item for item in sheet.components if item.kind in BLOWS):
+            branch = next((item for item in circuit.branches if item.id == load.id), None)
+            if branch and branch.a in mains and branch.b in mains:
+                yield Fault(
+                    f"{fuse.id}:blown_by:{load.id}",
+                    fuse.id,
+                    "blown_by",
+                    f"{fuse.name}: blown by the shorted {load.name.lower()}",
+                    BLOWN_WEIGHT,
+                    "a short behind it blew it; a new fuse alone blows again",
+                    (Opened(fuse.id), Shorted(load.id, BLOWN_OHMS)),
+                    unit=load.id,
+                )
+
+
+def _plain(sheet: Sheet) -> Iterator[Fault]:
+    """What fails without a circuit, of the parts and of the unit as a whole."""
+    for row in PLAIN_ROWS:
+        parts = [item for item in sheet.components if item.kind is row.of] if row.of else [None]
+        for part in parts:
+            owner, name = (part.id, f"{part.name}: {row.name}") if part else ("", row.name.capitalize())
+            yield Fault(
+                f"{owner or 'unit'}:{row.mode}",
+                owner,
+                row.mode,
+                name,
+                row.weight,
+                row.why,
+                (),
+                unit=owner or "unit",
+                seen_by=row.seen_by,
+            )
+
+
+CONDUCTS = {BranchKind.WIRE, BranchKind.JOINT, BranchKind.CONTACT, BranchKind.SWITCH, BranchKind.LOAD}
+
+
+def mains_nodes(circuit: Circuit) -> frozenset[str]:
+    """The nodes that mains reach through wires, contacts, outputs and the loads on them; not through
+    electronics, which keep it to themselves."""
+    ways: dict[str, list[str]] = {}
+    for branch in circuit.branches:
+        states = [state for state in branch.states.values() if state is not None]
+        if branch.kind in CONDUCTS and all(state.firm for state in states) and not _low(branch):
+            ways.setdefault(branch.a, []).append(branch.b)
+            ways.setdefault(branch.b, []).append(branch.a)
+    found, open_ends = {"wall_l", "wall_n"}, ["wall_l", "wall_n"]
+    while open_ends:
+        for other in ways.get(open_ends.pop(), ()):
+            if other not in found and other != circuit.reference:
+                found.add(other)
+                open_ends.append(other)
+    return frozenset(found)
+
+
+def _low(branch: Branch) -> bool:
+    """Whether a branch's own control looks at direct current: a fan, an output on a rail."""
+    control = branch.control
+    return (
+        control is not None
+        and branch.kind is BranchKind.LOAD
+        and all(sense.analysis is Analysis.DC for sense in control.senses)
+    )
+
+
+def _boards(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
     for board in sheet.boards:
         name = sheet.component(board.component).name
         for part, identifier, label, node in _board_parts(sheet, board):
             for row in BOARD_ROWS:
                 if row.part == part:
-                    acts = _board_acts(board, row, f"{board.component}.{identifier}", node)
+                    acts = _BOARD_ACTS[row.act](_BoardPart(sheet, circuit, board, identifier, node, row))
+                    if not acts and not row.seen_by:
+                        continue  # it can't be here: an output that switches nothing
                     mode_id = (
                         f"{board.component}:{row.mode}:{identifier}"
                         if identifier != "feed"
@@ -145,7 +244,10 @@ def _boards(sheet: Sheet) -> Iterator[Fault]:
                         row.weight,
                         row.why,
                         acts,
+                        row.comes_and_goes,
                         where=f"{board.component}.{identifier}",
+                        unit=board.component,
+                        seen_by=row.seen_by,
                     )
 
 
@@ -168,49 +270,131 @@ def _board_parts(sheet: Sheet, board: Board) -> Iterator[tuple[str, str, str, st
         )
 
 
-def _board_acts(board: Board, row: BoardRow, branch: str, node: str) -> tuple[Act, ...]:
-    match row.act:
-        case "dead":
-            rails = tuple(
-                Forced(f"{board.component}.{rail.id}", "off") for rail in board.rails if not rail.fed_by
-            )
-            return (Forced(branch, "off"), *rails)
-        case "commanded":
-            return (Commanded(branch),)
-        case "open" | "closed" | "off":
-            return (Forced(branch, row.act),)
-        case "series":
-            return (InSeries(branch, row.ohms),)
-        case "leak":
-            return (Bridged(node, board.ground, row.ohms),)
-    return (Opened(branch),)
+@dataclass(frozen=True)
+class _BoardPart:
+    """A part of a board that can fail: its branch's last word, its node, and the fault's row."""
+
+    sheet: Sheet
+    circuit: Circuit
+    board: Board
+    id: str
+    node: str
+    row: BoardRow
+
+    @property
+    def branch(self) -> str:
+        """Its branch."""
+        return f"{self.board.component}.{self.id}"
+
+    @property
+    def no_rails(self) -> tuple[Act, ...]:
+        """No rail of the board that is made from the mains."""
+        name = self.board.component
+        return tuple(Forced(f"{name}.{rail.id}", "off") for rail in self.board.rails if not rail.fed_by)
+
+    def shorted(self) -> tuple[Act, ...]:
+        """A short across the mains behind the fuse, and the fuse with it."""
+        feed = self.board.feed
+        fuses = [Opened(item.id) for item in self.sheet.components if item.kind is ComponentKind.FUSE]
+        across = (Bridged(feed.live, feed.neutral, self.row.ohms),) if feed else ()
+        return (*across, *self.no_rails, *fuses[:1])
+
+    def burnt(self) -> tuple[Act, ...]:
+        """An output burnt open by the load it switches; nothing where it switches none."""
+        load = load_of(self.circuit, self.circuit.branch(self.branch))
+        return (Forced(self.branch, "open"), Shorted(load.id, BURNT_OHMS)) if load else ()
+
+    def high(self) -> tuple[Act, ...]:
+        """An input's pin tied to the rail its pull-up hangs on."""
+        channel = next(item for item in self.board.sensor_inputs if f"pullup_{item.sensor}" == self.id)
+        rails = (item for item in self.board.rails if item.volts == channel.reference_volts)
+        return tuple(Bridged(rail.node, self.node, self.row.ohms) for rail in rails)[:1]
 
 
-def _of_wire(harness: str, stretch: Stretch, row: WireRow) -> Fault:
+BURNT_OHMS = 1.0
+
+_BOARD_ACTS: dict[str, Callable[[_BoardPart], tuple[Act, ...]]] = {
+    "dead": lambda part: (Forced(part.branch, "off"), *part.no_rails),
+    "cut": lambda part: (Opened(part.branch), *part.no_rails),
+    "shorted": _BoardPart.shorted,
+    "unseen": lambda part: (),
+    "burnt": _BoardPart.burnt,
+    "high": _BoardPart.high,
+    "commanded": lambda part: (Commanded(part.branch),),
+    "open": lambda part: (Forced(part.branch, "open"),),
+    "closed": lambda part: (Forced(part.branch, "closed"),),
+    "off": lambda part: (Forced(part.branch, "off"),),
+    "series": lambda part: (InSeries(part.branch, part.row.ohms),),
+    "leak": lambda part: (Bridged(part.node, part.board.ground, part.row.ohms),),
+    "opened": lambda part: (Opened(part.branch),),
+}
+"""What each act of a board's row does to the circuit."""
+
+
+def load_of(circuit: Circuit, switch: Branch) -> Branch | None:
+    """The load an output switches: the nearest by wires, joints and contacts from the end of it that is no
+    supply's."""
+    ways: dict[str, list[Branch]] = {}
+    for branch in circuit.branches:
+        ways.setdefault(branch.a, []).append(branch)
+        ways.setdefault(branch.b, []).append(branch)
+    supplies = {
+        node
+        for branch in circuit.branches
+        if branch.kind is BranchKind.SOURCE or branch.id.endswith(".feed")
+        for node in (branch.a, branch.b)
+    }
+    for start in {switch.a, switch.b} - supplies:
+        met, ends = {start}, [start]
+        for node in ends:  # grows as it goes: the nearest first
+            for branch in ways.get(node, ()):
+                if branch.kind is BranchKind.LOAD and branch.part != switch.part:
+                    return branch
+                if branch.kind in {BranchKind.WIRE, BranchKind.JOINT, BranchKind.CONTACT}:
+                    for other in {branch.a, branch.b} - met - supplies:
+                        met.add(other)
+                        ends.append(other)
+    return None
+
+
+def _of_wire(harness: str, stretch: Stretch, row: WireRow, *, mains: bool) -> Fault:
     """One fault of a wire, or of the joint at the pin it begins at."""
+    ohms = row.mains_ohms if mains and row.mains_ohms else row.ohms
+    spread = row.mains_spread if mains and row.mains_spread else row.spread
     joint = row.at == "joint"
     branch, name = (stretch.joint, stretch.start) if joint else (stretch.id, stretch.id)
     where = f"at {stretch.start}" if joint else f"{stretch.start} to {stretch.end}"
-    acts: tuple[Act, ...] = (InSeries(branch, row.ohms),) if row.ohms else (Opened(branch),)
+    acts: tuple[Act, ...] = (InSeries(branch, ohms),) if ohms else (Opened(branch),)
     if row.between:
-        acts = (Bridged(stretch.far, row.between, row.ohms),)
+        acts = (Bridged(stretch.far, row.between, ohms),)
     words = f"{stretch.colour} wire, {where}: {row.name}"
     identifier = f"{harness}:{row.mode}:{name}"
     return Fault(
-        identifier, harness, row.mode, words, row.weight, row.why, acts, row.comes_and_goes, stretch.id
+        identifier,
+        harness,
+        row.mode,
+        words,
+        row.weight,
+        row.why,
+        acts,
+        row.comes_and_goes,
+        stretch.id,
+        unit=f"{harness}:{name}",
+        spread=spread,
     )
 
 
-def _harness(sheet: Sheet) -> Iterator[Fault]:
+def _harness(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
     harness = next(
         (component.id for component in sheet.components if component.kind is ComponentKind.HARNESS), ""
     )
+    mains = mains_nodes(circuit)
     for stretch in sheet.wiring.stretches:
         for row in WIRE_ROWS:
             if row.between != "neighbour" and (stretch.connector or row.at == "wire"):
                 if row.between == EARTH and stretch.far == EARTH:
                     continue
-                yield _of_wire(harness, stretch, row)
+                yield _of_wire(harness, stretch, row, mains=stretch.far in mains)
     for pins in sheet.wiring.pins_of.values():
         for (point, _), (other, _) in pairwise(pins):
             a, b = sheet.wiring.near(point), sheet.wiring.near(other)
@@ -226,4 +410,5 @@ def _harness(sheet: Sheet) -> Iterator[Fault]:
                         row.why,
                         acts,
                         where=point,
+                        unit=f"{harness}:{point}-{other}",
                     )

@@ -433,7 +433,34 @@ class Catalogue(unittest.TestCase):
             known = faults(sheet)
             self.assertEqual(len({item.id for item in known}), len(known))
             self.assertTrue(all(item.weight > 0 and item.why and item.name for item in known))
-            self.assertTrue(all(item.component in {part.id for part in sheet.components} for item in known))
+            parts = {part.id for part in sheet.components}
+            self.assertTrue(all(item.component in parts for item in known if item.acts))
+            self.assertTrue(all(item.seen_by for item in known if item.kind == "plain"))
+            self.assertTrue(all(item.unit for item in known))
+            for item in known:
+                low, high = item.spread or (1.0, 2.0)
+                self.assertTrue(0 < low < high, item.id)
+
+    def test_what_a_fault_would_have_fitted(self):
+        units = {item.id: item.unit for item in faults(demo_sheet("Tarnbeck TB-34"))}
+        self.assertEqual(units["defrost_heater:open"], "defrost_heater")
+        self.assertEqual(units["board:welded:k_defrost"], "board")
+        self.assertEqual(units["board_fuse:blown_by:defrost_heater"], "defrost_heater")
+        self.assertEqual(units["harness:open:CN2.5-CN7.1"], "harness:CN2.5-CN7.1")
+        self.assertEqual(units["harness:joint_open:CN2.5"], "harness:CN2.5")
+        self.assertEqual(units["unit:condenser_dirty"], "unit")
+
+    def test_joints_resist_less_where_mains_would_make_them_glow(self):
+        known = {item.id: item for item in faults(demo_sheet("Tarnbeck TB-34"))}
+        for pin, ohms, spread in (("CN2.5", 8.0, (1.0, 30.0)), ("CN3.1", 120.0, (10.0, 10e3))):
+            found = known[f"harness:joint_high_resistance:{pin}"]
+            self.assertEqual((found.acts[0].ohms, found.spread), (ohms, spread))
+
+    def test_an_output_burnt_by_its_load_takes_the_load_it_switches(self):
+        known = {item.id: item for sheet in SHEETS for item in faults(sheet)}
+        for name, load in (("q_fan", "evaporator_fan"), ("q_condenser", "condenser_fan")):
+            self.assertEqual(known[f"board:burnt_with_load:{name}"].acts[1].branch, load)
+        self.assertEqual(known["zone_board:burnt_with_load:q_left"].acts[1].branch, "left_flap")
 
     def test_a_known_weak_point_weighs_more(self):
         weights = {item.id: item.weight for item in faults(demo_sheet("Tarnbeck TB-34"))}

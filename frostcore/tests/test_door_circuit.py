@@ -78,7 +78,7 @@ class Expect(unittest.TestCase):
             "--fault",
             "harness:joint_high_resistance:CN2.5",
         )["value"]
-        self.assertAlmostEqual(both - one, 120, delta=0.1)
+        self.assertAlmostEqual(both - one, 8, delta=0.01)
 
     def test_bad_input_is_one_line_that_names_it(self):
         setup = ["--sheet", TB, "--mode", "normal", "--red", "CN2.5", "--black", "CN2.6", "--function", "vac"]

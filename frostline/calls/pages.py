@@ -133,7 +133,11 @@ def _address_of(call: Call, step: NextStep) -> str:
     address = reverse("calls:stage", args=[call.pk, step.stage])
     if step.sensor and step.stage is Stage.PROBE:
         return f"{address}?{urlencode({'sensor': step.sensor.id})}"
-    return f"{address}?{urlencode({'function': step.trace})}" if step.trace else address
+    asked = {"function": step.trace, "red": step.red, "black": step.black}
+    if step.red:
+        asked["meter"] = "ohm"
+    query = urlencode({name: value for name, value in asked.items() if value})
+    return f"{address}?{query}" if query else address
 
 
 def tape_lines(standing: Standing, most: int | None = None) -> list[SlipLine]:
