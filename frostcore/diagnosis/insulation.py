@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from frostcore.circuit.element import CircuitError
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange, node_of
-from frostcore.faults.known import mains_nodes
+from frostcore.circuit.reach import mains_nodes
 from frostcore.parts.loads import LEAK_OHMS
 from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import ComponentKind, Sheet

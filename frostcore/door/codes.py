@@ -3,7 +3,7 @@
 import argparse
 from typing import Any
 
-from frostcore.circuit.check import check_circuit
+from frostcore.circuit.check import check_circuit, circuit_doubts
 from frostcore.display.condition import describe
 from frostcore.display.decode import CodeMatch, decode, shown_text
 from frostcore.display.frames import decode_frames, nearest_text, read_frames
@@ -106,7 +106,10 @@ def _check(options: argparse.Namespace) -> dict[str, Any]:
         "ok": True,
         "sheet": loaded.sheet.title,
         "counts": {name: len(getattr(loaded.sheet, name)) for name in counted},
-        "remarks": [{"place": remark.place, "text": remark.text} for remark in loaded.remarks],
+        "remarks": [
+            {"place": remark.place, "text": remark.text}
+            for remark in (*loaded.remarks, *circuit_doubts(loaded.sheet))
+        ],
         **(_silent(loaded.sheet) if options.silent else {}),
     }
 

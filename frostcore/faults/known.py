@@ -6,8 +6,9 @@ from itertools import pairwise
 from typing import Any
 
 from frostcore.circuit.build import Warmth, build
-from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit, CircuitError
+from frostcore.circuit.element import Circuit, CircuitError
 from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.reach import load_of, mains_nodes
 from frostcore.circuit.settle import Settled
 from frostcore.faults.catalogue import BOARD_ROWS, PLAIN_ROWS, ROWS, WIRE_ROWS, BoardRow, WireRow
 from frostcore.faults.edits import Act, Bridged, Commanded, Forced, InSeries, Opened, Shorted, damage
@@ -191,37 +192,6 @@ def _plain(sheet: Sheet) -> Iterator[Fault]:
             )
 
 
-CONDUCTS = {BranchKind.WIRE, BranchKind.JOINT, BranchKind.CONTACT, BranchKind.SWITCH, BranchKind.LOAD}
-
-
-def mains_nodes(circuit: Circuit) -> frozenset[str]:
-    """The nodes that mains reach through wires, contacts, outputs and the loads on them; not through
-    electronics, which keep it to themselves."""
-    ways: dict[str, list[str]] = {}
-    for branch in circuit.branches:
-        states = [state for state in branch.states.values() if state is not None]
-        if branch.kind in CONDUCTS and all(state.firm for state in states) and not _low(branch):
-            ways.setdefault(branch.a, []).append(branch.b)
-            ways.setdefault(branch.b, []).append(branch.a)
-    found, open_ends = {"wall_l", "wall_n"}, ["wall_l", "wall_n"]
-    while open_ends:
-        for other in ways.get(open_ends.pop(), ()):
-            if other not in found and other != circuit.reference:
-                found.add(other)
-                open_ends.append(other)
-    return frozenset(found)
-
-
-def _low(branch: Branch) -> bool:
-    """Whether a branch's own control looks at direct current: a fan, an output on a rail."""
-    control = branch.control
-    return (
-        control is not None
-        and branch.kind is BranchKind.LOAD
-        and all(sense.analysis is Analysis.DC for sense in control.senses)
-    )
-
-
 def _boards(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
     for board in sheet.boards:
         name = sheet.component(board.component).name
@@ -329,32 +299,6 @@ _BOARD_ACTS: dict[str, Callable[[_BoardPart], tuple[Act, ...]]] = {
     "opened": lambda part: (Opened(part.branch),),
 }
 """What each act of a board's row does to the circuit."""
-
-
-def load_of(circuit: Circuit, switch: Branch) -> Branch | None:
-    """The load an output switches: the nearest by wires, joints and contacts from the end of it that is no
-    supply's."""
-    ways: dict[str, list[Branch]] = {}
-    for branch in circuit.branches:
-        ways.setdefault(branch.a, []).append(branch)
-        ways.setdefault(branch.b, []).append(branch)
-    supplies = {
-        node
-        for branch in circuit.branches
-        if branch.kind is BranchKind.SOURCE or branch.id.endswith(".feed")
-        for node in (branch.a, branch.b)
-    }
-    for start in {switch.a, switch.b} - supplies:
-        met, ends = {start}, [start]
-        for node in ends:  # grows as it goes: the nearest first
-            for branch in ways.get(node, ()):
-                if branch.kind is BranchKind.LOAD and branch.part != switch.part:
-                    return branch
-                if branch.kind in {BranchKind.WIRE, BranchKind.JOINT, BranchKind.CONTACT}:
-                    for other in {branch.a, branch.b} - met - supplies:
-                        met.add(other)
-                        ends.append(other)
-    return None
 
 
 def _of_wire(harness: str, stretch: Stretch, row: WireRow, *, mains: bool) -> Fault:

@@ -14,6 +14,7 @@ import numpy as np
 from frostcore.curves.table import TableRow, check
 from frostcore.document import Problem
 from frostcore.errors import CurveError
+from frostcore.sheet.doubts import doubts
 from frostcore.sheet.model import ComponentKind, Sheet, SignalKind, TableDocument, TestState
 from frostcore.sheet.wiring import problems as wiring_problems
 
@@ -204,7 +205,7 @@ def problems_of(sheet: Sheet) -> tuple[tuple[Problem, ...], tuple[Problem, ...]]
     """(what must be mended before the sheet is published, what is worth a look)."""
     names = Names(sheet)
     problems = [problem for check in CHECKS for problem in check(sheet, names)]
-    remarks: list[Problem] = []
+    remarks: list[Problem] = [] if problems else list(doubts(sheet))
     for name, curve in sheet.curves.items():
         found, doubtful = _curve(f"curves.{name}", curve)
         problems += found

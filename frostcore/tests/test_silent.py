@@ -1,5 +1,5 @@
-"""Every fault is seen by some probe, and those that are not are told with the reason; mains on the chassis are
-measured before the plug goes in."""
+"""Every fault is seen by some probe, and those that are not are told with the reason; mains on the chassis
+are measured before the plug goes in."""
 
 from unittest import TestCase
 
