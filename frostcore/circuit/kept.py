@@ -6,7 +6,7 @@ from threading import Lock
 from typing import Any
 
 from frostcore.circuit.build import Warmth, build
-from frostcore.circuit.check import check_circuit
+from frostcore.circuit.check import check_circuit, circuit_doubts
 from frostcore.circuit.damage import HEALTHY, Damage
 from frostcore.circuit.element import CircuitError
 from frostcore.circuit.faulted import with_fault
@@ -14,7 +14,9 @@ from frostcore.circuit.meter import MeterRange, Reading, as_stated, expect, poin
 from frostcore.circuit.power import draws
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.trace import FunctionName, Trace, function_named, functions, trace
+from frostcore.document import Problem
 from frostcore.errors import SheetError
+from frostcore.sheet.doubts import doubts
 from frostcore.sheet.kept import KeptBySheet
 from frostcore.sheet.model import ComponentKind, Mode, Sheet
 
@@ -110,6 +112,11 @@ class UnitCircuits:
         except SheetError as error:
             return str(error)
         return ""
+
+    @cached_property
+    def doubts(self) -> tuple[Problem, ...]:
+        """What is hardly meant on this sheet, by its entries and by its circuit."""
+        return (*doubts(self.sheet), *(() if self.problem else circuit_doubts(self.sheet, self.scene)))
 
     def _has_path(self, name: str) -> bool:
         try:

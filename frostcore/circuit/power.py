@@ -44,6 +44,12 @@ class AtPlug:
     unknown: float
 
     @property
+    def amperes_text(self) -> str:
+        """The amperes in words: one figure where the power factor leaves one."""
+        low, high = (format_value(each, Dimension.CURRENT) for each in (self.amperes.low, self.amperes.high))
+        return low if low == high else f"{low} to {high}"
+
+    @property
     def tells_amperes(self) -> bool:
         """Whether amperes can be judged: the power factor is known."""
         return self.unknown <= UNKNOWN_SHARE

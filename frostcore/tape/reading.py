@@ -14,7 +14,7 @@ from frostcore.circuit.trace import Segment, Trace, localise, verdict_of
 from frostcore.curves.divider import Divider
 from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge_sensor
 from frostcore.faults.edits import damage
-from frostcore.faults.known import Fault, faults
+from frostcore.faults.known import Fault, broken, faults
 from frostcore.faults.known import fault as known_fault
 from frostcore.faults.table import Prediction, Setup, predict
 from frostcore.parts.loads import judge_heater
@@ -467,10 +467,15 @@ def with_fault_column(
     """
     chosen = next((item for item in _known(sheet) if item.id == fault), None) or known_fault(sheet, fault)
     table = predict(sheet, setups, ((red, black),), (chosen,))
-    return chosen.name, tuple(
-        show(setup.meter, None if np.isinf(value) else float(value))
-        for setup, value in zip(setups, table.values[:, 1, 0], strict=True)
-    )
+    found = []
+    for setup, value in zip(setups, table.values[:, 1, 0], strict=True):
+        if setup.meter.live and (setup.mode, chosen.id) in table.unsettled:
+            settled = broken(sheet, setup.mode, [chosen.id], pulled=setup.pulled, celsius=setup.celsius)
+            where = points(sheet, settled.circuit, red, black, setup.meter)
+            found.append(expect(settled, where, setup.meter).text)
+        else:
+            found.append(show(setup.meter, None if np.isinf(value) else float(value)))
+    return chosen.name, tuple(found)
 
 
 def _known(sheet: Sheet) -> tuple[Fault, ...]:

@@ -35,7 +35,7 @@ from frostcore.tape.entries import (
 )
 from frostcore.tape.kinds import words_of
 from frostcore.tape.moment import Moment
-from frostcore.tape.reading import fault_readings, judge_reading, segment_of, setups_at
+from frostcore.tape.reading import fault_readings, judge_reading, segment_of, setups_at, with_fault_column
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import stand
 from frostcore.tape.take import questions_about
@@ -187,6 +187,13 @@ class Judging(unittest.TestCase):
             for item in fault_readings(TB, Setup("normal", MeterRange.VDC), "CN7.3", "CN7.4")
         }
         self.assertIn("pulsing", found["harness:joint_high_resistance:CN4.1"])
+
+    def test_a_fault_that_never_settles_shows_its_span_in_the_table_of_setups(self):
+        setups = (Setup("normal", MeterRange.VDC), Setup("off_cold", MeterRange.OHM))
+        name, texts = with_fault_column(TB, setups, "CN4.1", "CN4.2", "evaporator_fan:short")
+        self.assertEqual(name, "Evaporator fan: shorted")
+        self.assertRegex(texts[0], r"^0 V to 3\.\d+ V in turn$")
+        self.assertIn("Ω", texts[1])
 
     def test_readings_along_a_path_name_the_segment(self):
         path = circuits_of(TB).trace("defrost_heater", "defrost")

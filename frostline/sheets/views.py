@@ -5,6 +5,7 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
+from frostcore.circuit.kept import circuits_of
 from frostcore.curves.model import describe as describe_curve
 from frostcore.curves.picture import draw
 from frostcore.curves.table import write_csv
@@ -75,6 +76,7 @@ def sheet(request: HttpRequest, slug: str, number: int | None = None) -> HttpRes
             "codes": codes,
             "places": places,
             "connectors": connectors,
+            "doubts": circuits_of(content).doubts,
         },
     )
 

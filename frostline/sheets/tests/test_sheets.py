@@ -58,6 +58,15 @@ class Publishing(fixtures.PageCase):
         with self.assertRaisesRegex(SheetError, r"modes\[0\]: The sheet gives no start_ohms for compressor"):
             publish_revision(json.dumps(data), User.objects.get(role="lead"))
 
+    def test_what_is_hardly_meant_is_told_on_the_sheets_page(self):
+        data = json.loads(fixtures.document("tarnbeck-tb-34"))
+        heater = next(item for item in data["components"] if item["id"] == "defrost_heater")
+        heater["nominal"] |= {"ohms": 24, "watts": 220}
+        publish_revision(json.dumps(data), User.objects.get(role="lead"))
+        page = self.client.get(reverse("sheets:sheet", args=["tarnbeck-tb-34"]))
+        self.assertContains(page, "Worth a second look")
+        self.assertContains(page, "2.20 kW, and 220 W are stated")
+
     def test_sheet_and_curve_come_out_as_they_went_in(self):
         out = self.client.get(reverse("sheets:document", args=["tarnbeck-tb-34", 1])).content.decode()
         self.assertEqual(out, self.revision.document)
