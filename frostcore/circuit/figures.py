@@ -55,7 +55,7 @@ RECTIFIER_FACTOR = (0.55, 0.65)
 LOCKED_TIMES = {ComponentKind.FAN_AC: 1.6, ComponentKind.COMPRESSOR: 5.0, ComponentKind.AUGER_MOTOR: 3.0}
 """A locked rotor's current as a multiple of the running one."""
 
-STARTING_SHARE = 0.25
+STARTING_SHARE = 0.3
 """Below this share of its rated current in its start winding a compressor does not turn."""
 
 SEIZED_TIMES = 2.2

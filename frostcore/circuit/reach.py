@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from frostcore.circuit.element import Analysis, Branch, BranchKind, Circuit
+from frostcore.circuit.settle import Settled
 
 CONDUCTS = {BranchKind.WIRE, BranchKind.JOINT, BranchKind.CONTACT, BranchKind.SWITCH, BranchKind.LOAD}
 
@@ -86,3 +87,20 @@ def contacts_of(circuit: Circuit, load: Branch) -> tuple[Branch, ...]:
         if branch.kind is BranchKind.CONTACT
     }
     return tuple(found.values())
+
+
+def joined(settled: Settled, node: str) -> frozenset[str]:
+    """The nodes wires and joints make one with a node, as they stand: a broken wire joins nothing."""
+    circuit, met, ends = settled.circuit, {node}, [node]
+    whole = [
+        branch
+        for place, branch in enumerate(circuit.branches)
+        if branch.kind in {BranchKind.WIRE, BranchKind.JOINT} and settled.impedance(place) is not None
+    ]
+    for end in ends:  # grows as it goes
+        for branch in whole:
+            if end in {branch.a, branch.b}:
+                new = {branch.a, branch.b} - met
+                met |= new
+                ends += new
+    return frozenset(met)

@@ -6,12 +6,13 @@ from typing import Any
 from frostcore.circuit.element import CircuitError
 from frostcore.circuit.meter import MeterRange, Reading, as_stated, expect, points
 from frostcore.circuit.netlist import netlist
+from frostcore.circuit.pulses import pulses
 from frostcore.circuit.settle import Settled
 from frostcore.circuit.trace import Trace, function_named, functions, localise, trace
 from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.faults.known import broken, faults
-from frostcore.quantity import Dimension, Quantity
+from frostcore.quantity import Dimension, Quantity, format_value
 from frostcore.sheet.model import Sheet
 
 
@@ -42,7 +43,7 @@ def add_commands(commands: Any) -> None:
             "--function",
             dest="meter",
             required=name == "expect",
-            choices=[item.value for item in MeterRange],
+            choices=[item.value for item in MeterRange] + (["hz"] if name == "expect" else []),
             help="the meter's position",
         )
         command.set_defaults(run=run)
@@ -124,7 +125,10 @@ def _reading(reading: Reading) -> dict[str, Any]:
 
 
 def _expect(options: argparse.Namespace) -> dict[str, Any]:
-    sheet, meter = arguments.sheet_of(options.sheet).sheet, MeterRange(options.meter)
+    sheet = arguments.sheet_of(options.sheet).sheet
+    if options.meter == "hz":
+        return _hertz(options, sheet)
+    meter = MeterRange(options.meter)
     settled = _settled(options, sheet, live=meter.live)
     reading = expect(settled, points(sheet, settled.circuit, options.red, options.black, meter), meter)
     if not options.fault:
@@ -143,6 +147,21 @@ def _expect(options: argparse.Namespace) -> dict[str, Any]:
         **told,
         "unsettled": list(settled.unsettled),
         "tripped": list(settled.tripped),
+    }
+
+
+def _hertz(options: argparse.Namespace, sheet: Sheet) -> dict[str, Any]:
+    settled = _settled(options, sheet, live=True)
+    where = points(sheet, settled.circuit, options.red, options.black, MeterRange.VDC)
+    found = pulses(sheet, settled, where)
+    return {
+        "value": found.hertz,
+        "unit": "Hz",
+        "low": found.low,
+        "high": found.high,
+        "text": format_value(found.hertz, Dimension.FREQUENCY),
+        "duty": found.duty,
+        "shows": {"vdc": found.vdc, "vac_average": found.vac_average, "vac_rms": found.vac_rms},
     }
 
 

@@ -168,8 +168,8 @@ class _Reach:
         return self._bands[key]
 
 
-MOST_TRIED = 60
-"""So many of the readings a fault moves most are set against their bands."""
+MOST_TRIED = 4
+"""So many of the readings a fault moves most in each setup are set against their bands."""
 
 
 def _promising(
@@ -180,7 +180,9 @@ def _promising(
     with np.errstate(invalid="ignore"):
         apart = np.abs(found - healthy) / (METER_SHARE * np.maximum(np.abs(healthy), np.abs(found)) + floor)
     apart[np.isnan(apart)] = np.where(np.isinf(healthy) == np.isinf(found), 0.0, np.inf)[np.isnan(apart)]
-    order = np.argsort(-apart, axis=None, kind="stable")[:MOST_TRIED]
+    best = np.argsort(-apart, axis=1, kind="stable")[:, :MOST_TRIED]
+    places = (best + apart.shape[1] * np.arange(len(apart))[:, None]).ravel()
+    order = places[np.argsort(-apart.ravel()[places], kind="stable")]
     return (int(place) for place in order if apart.flat[place] > 1)
 
 

@@ -98,6 +98,7 @@ RANGES: dict[str, tuple[float, float]] = {
     "from_celsius": (-100, 300),
     "hertz": (0.1, 100_000),
     "high": (-1e9, 1e9),
+    "high_volts": (0.1, 1000),
     "input_watts": (1, 20_000),
     "lead_days": (0, 3650),
     "low": (-1e9, 1e9),

@@ -148,8 +148,10 @@ class Switch:
 
 @dataclass(frozen=True)
 class Drive:
-    """A command output: its mean volts at a node while its signal is on (a duty of a rail), through a
-    resistance."""
+    """A command output: its mean volts at a node while its signal is on, through a resistance.
+
+    Where it is pulses, ``hertz`` and the volts they rise to (``high_volts``): their duty is the mean's share.
+    """
 
     id: str
     node: str
@@ -157,6 +159,13 @@ class Drive:
     volts: float
     ohms: float = 1000.0
     name: str = ""
+    hertz: float | None = None
+    high_volts: float | None = None
+
+    def __post_init__(self) -> None:
+        if self.high_volts is not None and self.high_volts < self.volts:
+            message = f"pulses up to {self.high_volts:g} V have no mean of {self.volts:g} V"
+            raise ValueError(message)
 
 
 @dataclass(frozen=True)

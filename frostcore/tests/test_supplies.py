@@ -223,7 +223,7 @@ class Compressors(TestCase):
         self.assertEqual(settled.states[settled.circuit.branch_index["compressor.run"]], "standstill")
 
     def test_a_capacitor_starts_what_has_no_start_device(self):
-        """4 µF bring 0.28 A into the start winding, above a quarter of the rated 0.64 A; half of it
+        """4 µF bring 0.28 A into the start winding, above 0.3 of the rated 0.64 A; half of it
         doesn't."""
 
         def capacitor(data):
