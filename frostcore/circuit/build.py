@@ -405,6 +405,8 @@ def _switches(board: Board) -> Iterator[Branch]:
     for switch in board.switches:
         closed = Impedance(SWITCH_OHMS[switch.kind], tolerance=CONDUCTOR_TOLERANCE)
         senses = logic + (coil if switch.kind == "relay" else ())
+        if switch.kind == "latching":
+            senses = ()
         yield _on_board(
             board,
             switch.id,

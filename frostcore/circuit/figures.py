@@ -175,10 +175,10 @@ TOLERANCES = {
 
 # Boards.
 
-STRAY_FARADS = {"relay": 220e-12, "triac": 10e-9, "transistor": 0.0}
+STRAY_FARADS = {"relay": 220e-12, "triac": 10e-9, "transistor": 0.0, "latching": 220e-12}
 """Across an open switch: a relay's contact with the live wires beside its own, a triac's snubber."""
 
-SWITCH_OHMS = {"relay": 0.03, "triac": 0.6, "transistor": 0.12}
+SWITCH_OHMS = {"relay": 0.03, "triac": 0.6, "transistor": 0.12, "latching": 0.03}
 GROUND_OHMS, GROUND_FARADS = 1e6, 2.2e-9
 """What ties a board's low-voltage ground to the chassis: a discharge resistor and an interference
 capacitor."""

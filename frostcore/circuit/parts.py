@@ -244,9 +244,12 @@ def thermostat(scene: Scene, component: Component) -> Iterator[Branch]:
 
 
 def door_switch(scene: Scene, component: Component) -> Iterator[Branch]:
-    """A contact that stands as the mode's door does."""
+    """A contact that stands as the mode's door does; a changeover's second, to terminal 3, the other way."""
     start = scene.position(component, "open")
     yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), start, traced=True)
+    if scene.has(component, "3"):
+        other = "closed" if start == "open" else "open"
+        yield _branch(scene, component, ("1", "3"), BranchKind.CONTACT, _contact(), other, sub="back")
 
 
 def thermistor(scene: Scene, component: Component) -> Iterator[Branch]:

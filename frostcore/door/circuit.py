@@ -121,6 +121,10 @@ def _reading(reading: Reading) -> dict[str, Any]:
         "low": reading.low,
         "high": reading.high,
         "text": reading.words,
+        "firm": not reading.settles_nothing,
+        "phantom": reading.phantom,
+        "span": list(reading.span) if reading.span else None,
+        "every_seconds": reading.every_seconds,
     }
 
 
@@ -134,12 +138,8 @@ def _expect(options: argparse.Namespace) -> dict[str, Any]:
     if not options.fault:
         reading = as_stated(sheet, reading, options.mode, options.red, options.black, tuple(options.pull))
     told = {
-        "firm": not reading.settles_nothing,
         "why": reading.why,
-        "phantom": reading.phantom,
         "leak": reading.leak,
-        "span": list(reading.span) if reading.span else None,
-        "every_seconds": reading.every_seconds,
         "ways": [{"stands": way.words, **_reading(way.reading)} for way in reading.ways],
     }
     return {

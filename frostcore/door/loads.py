@@ -5,11 +5,12 @@ import contextlib
 from dataclasses import asdict
 from typing import Any
 
-from frostcore.circuit.build import build
-from frostcore.circuit.power import judge_plug
-from frostcore.circuit.settle import settle
+from frostcore.circuit.power import at_plug, judge_plug
+from frostcore.circuit.rhythm import rhythm
+from frostcore.circuit.settle import Settled
 from frostcore.door import arguments
 from frostcore.errors import FrostError
+from frostcore.faults.known import broken
 from frostcore.parts.loads import (
     heater_by_watts,
     judge_heater,
@@ -43,6 +44,13 @@ def add_commands(commands: Any) -> None:
     plug = kinds.add_parser("plug", help="watts or amperes at the plug against what the sheet adds up to")
     plug.add_argument("--sheet", required=True, metavar="FILE")
     plug.add_argument("--mode", required=True)
+    plug.add_argument(
+        "--fault",
+        action="append",
+        default=[],
+        metavar="ID",
+        help="a fault of the sheet, to see what it would draw; may be repeated",
+    )
     plug.add_argument("--watts", help="what the plug meter shows, such as 132W")
     plug.add_argument("--amps", help="or the current, such as 0.6A")
     plug.set_defaults(run=_plug)
@@ -117,10 +125,13 @@ def _tacho(options: argparse.Namespace) -> dict[str, Any]:
 
 
 def _plug(options: argparse.Namespace) -> dict[str, Any]:
+    sheet = arguments.sheet_of(options.sheet).sheet
+    if options.fault and options.watts is None and options.amps is None:
+        return _drawn(broken(sheet, options.mode, options.fault))
     if (options.watts is None) == (options.amps is None):
-        message = "give either --watts or --amps, as the plug meter shows it"
+        message = "give either --watts or --amps, as the plug meter shows it, or a --fault alone"
         raise FrostError(message)
-    settled = settle(build(arguments.sheet_of(options.sheet).sheet, options.mode))
+    settled = broken(sheet, options.mode, options.fault)
     typed = (
         ("--watts", options.watts, Dimension.POWER)
         if options.watts is not None
@@ -135,5 +146,27 @@ def _plug(options: argparse.Namespace) -> dict[str, Any]:
         "text": found.reason,
         "draws": [
             {"component": draw.component, "name": draw.name, "watts": draw.watts} for draw in found.draws
+        ],
+    }
+
+
+def _drawn(settled: Settled) -> dict[str, Any]:
+    """What a unit with a fault draws, phase by phase where it never settles."""
+    plug, beat = at_plug(settled), rhythm(settled)
+    phases = beat.phases if beat else ()
+    return {
+        "watts": plug.watts,
+        "amperes": plug.amperes.nominal,
+        "unsettled": list(settled.unsettled),
+        "tripped": list(settled.tripped),
+        "every_seconds": beat.every_seconds if beat else None,
+        "phases": [
+            {
+                "seconds": phase.seconds,
+                "watts": at_plug(phase.settled).watts,
+                "amperes": at_plug(phase.settled).amperes.nominal,
+                "ends": phase.ends,
+            }
+            for phase in phases
         ],
     }

@@ -228,7 +228,8 @@ def _board_parts(sheet: Sheet, board: Board) -> Iterator[tuple[str, str, str, st
     for rail in board.rails:
         yield "rail", rail.id, f"{rail.name} rail", rail.node
     for switch in board.switches:
-        yield switch.kind, switch.id, switch.name or switch.id, switch.to_node
+        sort = "relay" if switch.kind == "latching" else switch.kind
+        yield sort, switch.id, switch.name or switch.id, switch.to_node
     for drive in board.drives:
         yield "drive", drive.id, drive.name or drive.id, drive.node
     for channel in board.sensor_inputs:

@@ -131,14 +131,15 @@ class SensorInput:
 
 @dataclass(frozen=True)
 class Switch:
-    """A switching element of the board between two nodes, and the signal that drives it.
+    """A switching element of the board between two nodes, and the signal that drives it; a ``latching``
+    relay stands as it was last put, whatever becomes of its board's rails.
 
     ``stray_farads`` bridges it when it is off: a relay's open contact with the live wires that run beside
     its own, a triac's junction and snubber, a transistor's leakage taken as nothing.
     """
 
     id: str
-    kind: Literal["relay", "triac", "transistor"]
+    kind: Literal["relay", "triac", "transistor", "latching"]
     from_node: str
     to_node: str
     signal: str

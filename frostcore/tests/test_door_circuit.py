@@ -65,6 +65,42 @@ class Expect(unittest.TestCase):
             expected(TB, "normal", "CN2.5", "CN2.6", "vac_loz", "--fault", "thermal_fuse:open")["value"], 0.5
         )
 
+    def test_what_never_settles_has_a_span_and_a_rhythm(self):
+        found = expected(TB, "normal", "CN4.1", "CN4.2", "vdc", "--fault", "evaporator_fan:short")
+        self.assertEqual((found["firm"], found["span"][0]), (False, 0.0))
+        self.assertAlmostEqual(found["every_seconds"], 1.17, places=2)
+        self.assertEqual(found["tripped"], ["The 12 V rail is overloaded"])
+        drawn = answer("load", "plug", "--sheet", TB, "--mode", "normal", "--fault", "compressor:seized")
+        self.assertEqual(len(drawn["phases"]), 4)
+        self.assertGreater(drawn["phases"][0]["amperes"], 1.8 * drawn["phases"][1]["amperes"])
+        self.assertAlmostEqual(
+            drawn["every_seconds"], sum(each["seconds"] for each in drawn["phases"]), places=6
+        )
+
+    def test_temperatures_of_places_are_typed(self):
+        found = expected(TB, "off_warm", "CN2.5", "CN2.6", "ohm", "--celsius", "evaporator=2C")
+        self.assertEqual([way["stands"] for way in found["ways"]], ["defrost bimetal open"])
+        self.assertFalse(found["firm"])
+        setup = ["--sheet", TB, "--mode", "off_warm", "--red", "CN2.5", "--black", "CN2.6", "--range", "ohm"]
+        code, _, err = ask("expect", *setup, "--celsius", "evaporator")
+        self.assertEqual((code, "write it like evaporator=18C" in err), (2, True), err)
+
+    def test_hertz_are_told_where_something_pulses(self):
+        om = TB.replace("tarnbeck-tb-34", "ossmere-om-58")
+        found = expected(om, "normal", "CN5.4", "CN5.2", "hz")
+        self.assertEqual((found["value"], found["unit"], found["duty"]), (400, "Hz", 0.78))
+
+    def test_faults_tell_their_kind_and_what_would_be_fitted(self):
+        known = {item["id"]: item for item in answer("faults", "--sheet", TB)}
+        self.assertEqual(known["unit:condenser_dirty"]["kind"], "plain")
+        self.assertEqual(known["board:welded:k_defrost"]["unit"], "board")
+        self.assertEqual(known["fridge_sensor:drift"]["spread"], [1.2, 2.0])
+
+    def test_check_sheet_lists_what_stays_silent(self):
+        found = answer("check-sheet", TB, "--silent")
+        self.assertTrue(all("moisture" in item["fault"] for item in found["silent"]), found["silent"])
+        self.assertIn("unit:room", [item["fault"] for item in found["seen_otherwise"]])
+
     def test_faults_add_up(self):
         one = expected(TB, "off_cold", "CN2.5", "CN2.6", "ohm", "--fault", "defrost_heater:drift")["value"]
         both = expected(

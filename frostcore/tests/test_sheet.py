@@ -33,8 +33,8 @@ def problems(change):
 
 
 class DemoSheets(TestCase):
-    def test_all_six_units_load_without_a_remark(self):
-        self.assertEqual(len(TEXTS), 6)
+    def test_all_eight_units_load_without_a_remark(self):
+        self.assertEqual(len(TEXTS), 8)
         for name, text in TEXTS.items():
             with self.subTest(name):
                 self.assertEqual(load(text).remarks, ())

@@ -241,6 +241,42 @@ class Compressors(TestCase):
             self.assertEqual(settled.states[place], state, chosen)
 
 
+class Contacts(TestCase):
+    def test_a_changeover_door_switch_has_one_side_or_the_other(self):
+        """The fan runs with the door shut, through the contact that opens when it opens."""
+
+        def changeover(data):
+            run = next(item for item in data["harness"] if item["points"][0] == "CN2.4")
+            data["components"].append(
+                {"id": "other_switch", "kind": "door_switch", "name": "Changeover", "place": "fridge"}
+            )
+            run["points"][-1:] = ["other_switch.3"]
+            other = {"1": "condenser_fan.2"}
+            data["components"][-1]["terminals"] = other
+
+        sheet = changed("tarnbeck-tb-34", changeover)
+        shut = settle(build(sheet, "normal"))
+        self.assertEqual(self.state(shut, "other_switch"), "open")
+        self.assertEqual(self.state(shut, "other_switch.back"), "closed")
+        self.assertEqual(self.state(shut, "condenser_fan"), "running")
+        data = next(mode for mode in sheet.modes if mode.id == "normal")
+        self.assertIsNone(data.positions)
+
+    def test_a_latching_relay_stays_without_its_rails(self):
+        def latching(data):
+            switch = next(item for item in data["boards"][0]["switches"] if item["id"] == "k_defrost")
+            switch["kind"] = "latching"
+
+        sheet = changed("tarnbeck-tb-34", latching)
+        for chosen, state in ((TB, "open"), (sheet, "closed")):
+            dead = broken(chosen, "defrost", ["board:dead_rail:rail_12v"])
+            self.assertEqual(self.state(dead, "board.k_defrost"), state)
+
+    @staticmethod
+    def state(settled, name):
+        return settled.states[settled.circuit.branch_index[name]]
+
+
 class Rhythms(TestCase):
     def test_every_fault_that_never_settles_has_one(self):
         for title, mode in (("Skerrow SK-48", "service"), ("Fennick FK-18", "normal")):

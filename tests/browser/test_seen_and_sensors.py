@@ -158,7 +158,7 @@ class QuickChecks(BrowserCase):
     def test_each_from_the_front_page_and_its_address_keeps_the_result(self):
         page = self.open(PHONE)
         page.get_by_role("link", name="Thermostat, bimetal, fuse").click()
-        page.get_by_label("Stamped: opens at").fill("55")
+        page.get_by_label("Stamped", exact=True).fill("55")
         page.get_by_label("Differential").fill("30")
         page.get_by_label("Its temperature now").fill("21C")
         page.get_by_label("Meter shows").fill("OL")
