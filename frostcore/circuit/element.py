@@ -189,8 +189,9 @@ class Branch:
     metered: bool = True
 
     def __post_init__(self) -> None:
-        for state in {self.start, self.may or self.start} - self.states.keys():
-            message = f"branch {self.id} has no state “{state}”"
+        if self.start not in self.states or (self.may and self.may not in self.states):
+            unknown = self.start if self.start not in self.states else self.may
+            message = f"branch {self.id} has no state “{unknown}”"
             raise CircuitError(message)
 
     def row(self, state: str, analysis: Analysis, omega: float) -> Row:

@@ -33,6 +33,9 @@ NOISE_SHARE = 0.002
 READY_SHARE = 0.25
 """Settled when the doubt is below this share of the sensor's tolerance."""
 
+NEAR_SHARE = 0.1
+"""The last reading is to be so near to the value it heads for: from afar the exact Beta matters."""
+
 WAIT_SECONDS = (15.0, 300.0)
 """The shortest and the longest wait between two readings."""
 
@@ -50,9 +53,9 @@ FAR_KELVIN, TAIL_KELVIN = 60.0, 8.0
 TAILLESS = 0.5
 """How likely a bead with a tail is taken to be without one, before anything is read."""
 
-BETA_KELVIN, REFERENCE_KELVIN = 3700.0, 273.15
-"""A thermistor's usual Beta turns its ohms into something as even as temperature, in which the approach is
-exponential; the exact Beta hardly matters (3200 to 4300 K move the answer by a tenth of the doubt)."""
+BETAS_KELVIN, REFERENCE_KELVIN = (3250.0, 3700.0, 4200.0), 273.15
+"""Thermistors' usual Betas turn ohms into something as even as temperature, in which the approach is
+exponential; which one it is the readings hardly tell, so all are asked."""
 
 MOST_TIMES = 300.0
 """A sensor on its way into a bath, from hot water even, changes by less."""
@@ -114,7 +117,8 @@ def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = DEFAULT_TOLER
     t, r = t[order], r[order]
     level, variance, constant = _estimate(t, r)
     doubt = float(np.sqrt(variance))
-    ready = len(t) >= LEAST_TO_JUDGE and doubt <= READY_SHARE * tolerance * level
+    near = abs(float(r[-1]) / level - 1) <= NEAR_SHARE
+    ready = near and len(t) >= LEAST_TO_JUDGE and doubt <= READY_SHARE * tolerance * level
     if ready:
         text = f"Settled: {format_ohms(level)}, give or take {format_ohms(doubt)}."
         return BathSettled(level, doubt, ready, constant, None, text)
@@ -127,14 +131,26 @@ def settle(seconds: ArrayLike, ohms: ArrayLike, tolerance: float = DEFAULT_TOLER
 
 
 def _estimate(t: np.ndarray, r: np.ndarray) -> tuple[float, float, float]:
-    """(R∞, its variance, τ) averaged over every τ₁ alone and every pair τ₁ < τ₂ by their evidence.
+    """(R∞, its variance, τ) averaged over every Beta, every τ₁ alone and every pair τ₁ < τ₂, by their
+    evidence."""
+    found = [_with_beta(t, r, beta) for beta in BETAS_KELVIN]
+    evidence = np.array([each[0] for each in found])
+    weights = np.exp(evidence - evidence.max())
+    weights /= weights.sum()
+    levels, variances, logs = (np.array([each[place] for each in found]) for place in (1, 2, 3))
+    level = float(weights @ levels)
+    return level, float(weights @ (variances + (levels - level) ** 2)), math.exp(float(weights @ logs))
 
-    For each, y∞, A and B have a normal posterior: with columns H = [1, e^(−t/τ₁), e^(−t/τ₂)], noise s and
-    priors of variance Q on A and B, P = (Q⁻¹ + HᵀH/s²)⁻¹; the evidence is exp(−χ²/2)·√(det P/det Q), with
-    χ² = (yᵀy − yᵀH·P·Hᵀy/s²)/s² measured from the mean reading.
+
+def _with_beta(t: np.ndarray, r: np.ndarray, beta: float) -> tuple[float, float, float, float]:
+    """(ln of the evidence, R∞, its variance, ln τ) for one Beta.
+
+    For each τ₁, or pair of them, y∞, A and B have a normal posterior: with columns H = [1, e^(−t/τ₁),
+    e^(−t/τ₂)], noise s and priors of variance Q on A and B, P = (Q⁻¹ + HᵀH/s²)⁻¹; the evidence is
+    exp(−χ²/2)·√(det P/det Q), with χ² = (yᵀy − yᵀH·P·Hᵀy/s²)/s² measured from the mean reading.
     """
     reference = float(r[-1])
-    y = REFERENCE_KELVIN / (1 + REFERENCE_KELVIN / BETA_KELVIN * np.log(r / reference)) - REFERENCE_KELVIN
+    y = REFERENCE_KELVIN / (1 + REFERENCE_KELVIN / beta * np.log(r / reference)) - REFERENCE_KELVIN
     away = float(np.mean(y))
     one, two = np.exp(-(t - t[0]) / FAST[:, None]), np.exp(-(t - t[0]) / SLOW[:, None])
     pairs = np.argwhere(SLOW[None, :] >= APART_TIMES * FAST[:, None])
@@ -146,7 +162,7 @@ def _estimate(t: np.ndarray, r: np.ndarray) -> tuple[float, float, float]:
     )
     prior = np.diag([1 / FAR_KELVIN**2, 1 / FAR_KELVIN**2, 1 / TAIL_KELVIN**2])
     known = np.concatenate([np.full(len(FAST), TAILLESS / len(FAST)), np.full(len(pairs), 1 / len(pairs))])
-    noise = NOISE_SHARE * REFERENCE_KELVIN**2 / BETA_KELVIN
+    noise = NOISE_SHARE * REFERENCE_KELVIN**2 / beta
     posterior, mean, square = _posterior(columns, y - away, noise, prior)
     # More scatter than a meter's digits means a bath that is not stirred: all of it is that much less sure.
     scale = max(1.0, float(square.min()) / max(1, len(t) - FREE))
@@ -154,14 +170,17 @@ def _estimate(t: np.ndarray, r: np.ndarray) -> tuple[float, float, float]:
         posterior, mean, square = _posterior(columns, y - away, noise * math.sqrt(scale), prior)
     evidence = np.log(known) - square / 2 + np.linalg.slogdet(posterior)[1] / 2
     weights = np.exp(evidence - evidence.max())
-    weights /= weights.sum()
+    total = float(weights.sum())
+    weights /= total
     level = float(weights @ mean[:, 0])
     variance = float(weights @ (posterior[:, 0, 0] + (mean[:, 0] - level) ** 2))
     settled = REFERENCE_KELVIN + away + level
-    ohms = reference * math.exp(BETA_KELVIN * (1 / settled - 1 / REFERENCE_KELVIN))
-    slope = ohms * BETA_KELVIN / settled**2
+    ohms = reference * math.exp(beta * (1 / settled - 1 / REFERENCE_KELVIN))
+    slope = ohms * beta / settled**2
     constants = np.concatenate([FAST, SLOW[pairs[:, 1]]])
-    return ohms, variance * slope**2, float(np.exp(weights @ np.log(constants)))
+    # A scale above 1 is one more thing that only this Beta needs.
+    summed = float(evidence.max()) + math.log(total) - len(t) * math.log(scale) / 2
+    return summed, ohms, variance * slope**2, float(weights @ np.log(constants))
 
 
 def _posterior(

@@ -89,6 +89,13 @@ def stated(data):
     ]
 
 
+def loop_for_part(data):
+    """The run winding's 16.5 Ω stated of the plug, where start winding and start device lie across it."""
+    data["stated_readings"] = [
+        {"red": "CN2.1", "black": "CN2.2", "meter": "ohm", "low": 15.5, "high": 17.5, "mode": "off_cold"}
+    ]
+
+
 CASES = (
     ("ohms against watts", heater(ohms=24, watts=220), "components[", "2.20 kW, and 220 W are stated"),
     ("watts no heater has", heater(ohms=24, watts=2204), "components[", "Is a kilo or a dot missing"),
@@ -108,6 +115,7 @@ CASES = (
     ("two codes alike", alike, "codes[1].shown", "nobody can tell them apart"),
     ("a code nothing raises", unraised, "codes[0].condition.tests[0].signal", "nothing raises it"),
     ("stated against computed", stated, "stated_readings[0]", "and the circuit gives 240 Ω"),
+    ("a loop's value for a part's", loop_for_part, "stated_readings[0]", "the parts it lies across"),
     (
         "a bimetal the wrong way round",
         lambda data: by_id(data, "components", "bimetal")["nominal"].update(resets_celsius=20),

@@ -131,7 +131,7 @@ class KindsOfError(TestCase):
         self.assertEqual((found.kind, found.kinds), (ErrorKind.CANNOT_TELL, ()))
         self.assertIn("break", found.text)
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=60, deadline=None)
     @given(st.lists(st.tuples(st.floats(-40, 60), st.floats(-7, 7)), min_size=1, max_size=6))
     def test_whatever_was_read_is_answered(self, readings):
         """Strays of a thousandth and a thousandfold among them: no three points raise an error."""
@@ -242,7 +242,7 @@ class Settling(TestCase):
         """A bead that comes ``warm`` into the ice bath; parts are (share, time constant)."""
         return BetaCurve(5000, beta).ohms(warm * sum(share * np.exp(-t / tau) for share, tau in parts))
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=20, deadline=None)
     @given(st.floats(3200, 4300), st.floats(10, 35), st.floats(4, 360), st.floats(0, 0.4), st.floats(60, 360))
     def test_a_bead_is_read_to_its_end_within_its_doubt_and_never_judged_too_early(
         self, beta, warm, constant, share, tail
