@@ -68,7 +68,7 @@ def fault(sheet: Sheet, identifier: str) -> Fault:
     if identifier not in known:
         owner = identifier.partition(":")[0]
         near = [name for name in known if name.startswith(f"{owner}:")] or sorted(
-            {item.component for item in known.values()}
+            {name.partition(":")[0] for name in known}
         )
         message = (
             f"There is no fault “{identifier}” on the {sheet.title}; known are"

@@ -462,6 +462,12 @@ class Catalogue(unittest.TestCase):
             self.assertEqual(known[f"board:burnt_with_load:{name}"].acts[1].branch, load)
         self.assertEqual(known["zone_board:burnt_with_load:q_left"].acts[1].branch, "left_flap")
 
+    def test_a_fault_nobody_knows_names_what_is_known(self):
+        with self.assertRaisesRegex(CircuitError, r"known are bimetal, board, board_fuse"):
+            fault(demo_sheet("Tarnbeck TB-34"), "nope")
+        with self.assertRaisesRegex(CircuitError, r"known are unit:iced_coil"):
+            fault(demo_sheet("Tarnbeck TB-34"), "unit:nope")
+
     def test_a_known_weak_point_weighs_more(self):
         weights = {item.id: item.weight for item in faults(demo_sheet("Tarnbeck TB-34"))}
         self.assertEqual(weights["evaporator_fan:seized"], 2.5 * 70)
