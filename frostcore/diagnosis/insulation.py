@@ -34,24 +34,34 @@ def insulation_due(standing: Standing) -> InsulationDue | None:
     if standing.power is not Power.UNPLUGGED or not red or not sheet.harness or not sheet.modes:
         return None
     worked, last = False, None
-    for slip in standing.effective:
+    for slip in reversed(standing.effective):
         body = slip.entry.body
         if isinstance(body, PartFitted) or (isinstance(body, StepDone) and body.state == "closed"):
             worked = True
         elif isinstance(body, ReadingTaken) and is_to_chassis(sheet, body):
-            worked, last = False, body
+            last = body
+            break
     if last is not None and last.value.value is not None and last.value.number < LEAK_OHMS:
         return InsulationDue(last.red, last.black, last.value.text)
     return InsulationDue(red, EARTH) if worked else None
 
 
 def is_to_chassis(sheet: Sheet, reading: ReadingTaken) -> bool:
-    """Whether a reading is of mains to the chassis, in ohms."""
+    """Whether a reading is of mains to the chassis, in ohms; asked of a long tape, and so kept by its
+    points."""
     if reading.meter != "ohm":
         return False
-    circuit = circuits_of(sheet).scene(sheet.resting_mode, live=False).circuit
+    known = circuits_of(sheet).kept.setdefault("to the chassis", {})
+    pair = (reading.red, reading.black)
+    if pair not in known:
+        known[pair] = _is_to_chassis(sheet, pair)
+    return bool(known[pair])
+
+
+def _is_to_chassis(sheet: Sheet, pair: tuple[str, str]) -> bool:
     try:
-        ends = {node_of(sheet, circuit, point, MeterRange.VAC) for point in (reading.red, reading.black)}
+        circuit = circuits_of(sheet).scene(sheet.resting_mode, live=False).circuit
+        ends = {node_of(sheet, circuit, point, MeterRange.VAC) for point in pair}
     except CircuitError:
         return False
     return EARTH in ends and bool(ends & mains_nodes(circuit))

@@ -15,15 +15,19 @@ from frostcore.tests.test_tape import LIVE, UNPLUGGED
 
 
 class EveryFault(TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.silent = {sheet.title: silent(sheet) for sheet in SHEETS}
+
     def test_every_leak_and_every_short_to_the_chassis_is_seen(self):
         for sheet in SHEETS:
-            unseen = [item.fault.id for item in silent(sheet) if "earth" in item.fault.mode]
+            unseen = [item.fault.id for item in self.silent[sheet.title] if "earth" in item.fault.mode]
             self.assertEqual(unseen, [], sheet.title)
             self.assertGreater(sum("earth" in item.mode for item in faults(sheet)), 3)
 
     def test_few_stay_silent_and_each_says_why(self):
         for sheet in SHEETS:
-            found = [item for item in silent(sheet) if not item.fault.seen_by]
+            found = [item for item in self.silent[sheet.title] if not item.fault.seen_by]
             weight = sum(item.fault.weight for item in found)
             self.assertLess(weight, 0.04 * sum(item.weight for item in faults(sheet)), sheet.title)
             self.assertLessEqual(len(found), 24, sheet.title)
@@ -32,7 +36,7 @@ class EveryFault(TestCase):
                 self.assertLessEqual(item.share, 1)
 
     def test_what_no_meter_shows_says_what_does(self):
-        found = {item.fault.id: item for item in silent(demo_sheet("Tarnbeck TB-34"))}
+        found = {item.fault.id: item for item in self.silent["Tarnbeck TB-34"]}
         self.assertIn("hotter than the room", found["unit:condenser_dirty"].reason)
         self.assertIn("ESR", found["board:bulk_dry"].reason)
         self.assertNotIn("defrost_heater:open", found)
