@@ -48,7 +48,7 @@ from frostcore.circuit.figures import (
     WIRE_OHMS_PER_METRE,
     swing,
 )
-from frostcore.circuit.parts import PARTS, Scene
+from frostcore.circuit.parts import PARTS, Scene, limited, overload_trip
 from frostcore.sheet.electrical import EARTH, Board, Rail, Switch
 from frostcore.sheet.model import ComponentKind, Mode, Sheet
 
@@ -317,7 +317,7 @@ def _rails(sheet: Sheet, board: Board) -> Iterator[Branch]:
             # Its own current alone is what it draws: what discharges it stands beside it.
             name, states = f"{rail.name} rail’s discharge", {"": rest}
             yield _on_board(board, f"{rail.id}.rest", rail.node, board.ground, name, states)
-        trip = _overload(
+        trip = overload_trip(
             f"{board.component}.{rail.id}",
             f"The {rail.name} rail is overloaded",
             rail.limit_amperes or RAIL_LIMIT_AMPERES["rail" if source else "mains"],
@@ -328,7 +328,7 @@ def _rails(sheet: Sheet, board: Board) -> Iterator[Branch]:
         on = Impedance(
             rail.source_ohms, dc_volts=rail.volts, tolerance=within, source_tolerance=rail.tolerance
         )
-        states = {"off": None if source else rest, "on": on, trip.over: _limited(trip)}
+        states = {"off": None if source else rest, "on": on, trip.over: limited(trip)}
         control = Control("on", "off", senses=_fed(sheet, board, rails.get(rail.fed_by), rail), trip=trip)
         yield _on_board(
             board,
@@ -341,21 +341,6 @@ def _rails(sheet: Sheet, board: Board) -> Iterator[Branch]:
             start="off",
             control=control,
         )
-
-
-def _overload(
-    branch: str, words: str, amperes: float, seconds: tuple[float, float], *, rank: int, shuts_down: bool
-) -> Trip:
-    """What trips a rail that gives out too much."""
-    up, down = seconds
-    sense = Sense(Analysis.DC, amperes, 0.0, branch=branch, backwards=True)
-    resets = None if shuts_down else down
-    return Trip((sense,), "off", words, rank, seconds=up, resets=resets, over="limited")
-
-
-def _limited(trip: Trip) -> Impedance:
-    """A supply that gives out all it can: a source of that current, out of its first node."""
-    return Impedance(0.0, dc_amperes=-trip.senses[0].rises, tolerance=TOLERANCES["source"])
 
 
 def _source_of(board: Board, rail: Rail) -> str:

@@ -679,6 +679,28 @@ def inverter(scene: Scene, component: Component) -> Iterator[Branch]:
         )
 
 
+def overload_trip(
+    branch: str,
+    words: str,
+    amperes: float,
+    seconds: tuple[float, float],
+    *,
+    rank: int,
+    shuts_down: bool = False,
+) -> Trip:
+    """What trips a supply that gives out too much: up and down for these seconds in turn, or down for
+    good."""
+    up, down = seconds
+    sense = Sense(Analysis.DC, amperes, 0.0, branch=branch, backwards=True)
+    resets = None if shuts_down else down
+    return Trip((sense,), "off", words, rank, seconds=up, resets=resets, over="limited")
+
+
+def limited(trip: Trip) -> Impedance:
+    """A supply that gives out all it can: a source of that current, out of its first node."""
+    return Impedance(0.0, dc_amperes=-trip.senses[0].rises, tolerance=TOLERANCES["source"])
+
+
 def power_supply(scene: Scene, component: Component) -> Iterator[Branch]:
     """Mains in, a rail out."""
     live, neutral = scene.node(component, "l"), scene.node(component, "n")
@@ -694,17 +716,8 @@ def power_supply(scene: Scene, component: Component) -> Iterator[Branch]:
     watts = component.nominal.watts
     usual_limit = SUPPLY_LIMIT_TIMES * watts / volts if watts else RAIL_LIMIT_AMPERES["mains"]
     rated = component.nominal.amperes or usual_limit
-    up, down = HICCUP_SECONDS["mains"]
-    sense = Sense(Analysis.DC, rated, 0.0, branch=f"{component.id}.output", backwards=True)
-    trip = Trip(
-        (sense,),
-        "off",
-        f"{component.name} is overloaded",
-        RANKS["rail"],
-        seconds=up,
-        resets=down,
-        over="limited",
-    )
+    name, words = f"{component.id}.output", f"{component.name} is overloaded"
+    trip = overload_trip(name, words, rated, HICCUP_SECONDS["mains"], rank=RANKS["rail"])
     rail: States = {
         "off": usual("power supply's output, off"),
         "on": Impedance(
@@ -713,7 +726,7 @@ def power_supply(scene: Scene, component: Component) -> Iterator[Branch]:
             tolerance=TOLERANCES["source"],
             source_tolerance=SUPPLY_TOLERANCE,
         ),
-        "limited": Impedance(0.0, dc_amperes=-rated, tolerance=TOLERANCES["source"]),
+        trip.over: limited(trip),
     }
     yield _branch(
         scene,

@@ -10,7 +10,7 @@ import math
 from dataclasses import dataclass
 
 from frostcore.circuit.element import Analysis, CircuitError
-from frostcore.circuit.meter import Points
+from frostcore.circuit.meter import METER_SHARE, Points
 from frostcore.circuit.reach import joined
 from frostcore.circuit.settle import Settled
 from frostcore.parts.loads import SPEED_TOLERANCE
@@ -23,7 +23,6 @@ SINE_FORM = math.pi / (2 * math.sqrt(2))
 OPEN_COLLECTOR_DUTY = 0.5
 """A tachometer's output is open half of the time."""
 
-METER_SHARE = 0.01
 MOST_HERTZ = 1000.0
 """A common meter's AC range follows so far."""
 
