@@ -39,11 +39,18 @@ def insulation_due(standing: Standing) -> InsulationDue | None:
         if isinstance(body, PartFitted) or (isinstance(body, StepDone) and body.state == "closed"):
             worked = True
         elif isinstance(body, ReadingTaken) and is_to_chassis(sheet, body):
-            last = body
-            break
-    if last is not None and last.value.value is not None and last.value.number < LEAK_OHMS:
+            pulled = slip.moment.pulled if body.pulled is None else body.pulled
+            if leaks(body) or not pulled:  # sound with a plug pulled says nothing of what hangs on it
+                last = body
+                break
+    if last is not None and leaks(last):
         return InsulationDue(last.red, last.black, last.value.text)
     return InsulationDue(red, EARTH) if worked else None
+
+
+def leaks(reading: ReadingTaken) -> bool:
+    """Whether a reading of mains to the chassis is too low."""
+    return reading.value.value is not None and reading.value.number < LEAK_OHMS
 
 
 def is_to_chassis(sheet: Sheet, reading: ReadingTaken) -> bool:

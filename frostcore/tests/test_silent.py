@@ -1,6 +1,7 @@
 """Every fault is seen by some probe, and those that are not are told with the reason; mains on the chassis
 are measured before the plug goes in."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 from frostcore.diagnosis.guide import next_step
@@ -78,6 +79,12 @@ class BeforeThePlugGoesIn(TestCase):
             self.assertIs(found is not None, due, typed)
         step = next_step(standing(UNPLUGGED, self.FITTED, self.reading("40k")))
         self.assertEqual(step.act, "Don’t plug it in")
+
+    def test_sound_with_a_plug_pulled_is_not_enough_and_a_leak_counts_however_it_is_read(self):
+        for typed, pulled, due in (("OL", ("CN2",), True), ("OL", (), False), ("40k", ("CN2",), True)):
+            taken = replace(self.reading(typed, "CN2.5"), pulled=pulled)
+            found = insulation_due(standing(UNPLUGGED, self.FITTED, taken))
+            self.assertIs(found is not None, due, (typed, pulled))
 
     def test_only_mains_to_the_chassis_count(self):
         for red, black, counts in (
