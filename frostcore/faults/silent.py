@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from frostcore.circuit.build import build
-from frostcore.circuit.element import BranchKind, CircuitError
+from frostcore.circuit.element import WALL, BranchKind, CircuitError
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import METER_FLOOR, METER_SHARE, MeterRange, expect, node_of, points
 from frostcore.circuit.power import at_plug, judge_plug
@@ -22,17 +22,8 @@ from frostcore.faults.edits import Bridged, InSeries
 from frostcore.faults.known import Fault, broken, faults
 from frostcore.faults.table import Pair, Setup, predict, usual_pairs, usual_setups
 from frostcore.sheet.electrical import EARTH
-from frostcore.sheet.model import Sheet
+from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.verdict import Verdict
-
-PLUG_PINS = (
-    ("wall_l", "plug.l"),
-    ("wall_n", "plug.n"),
-    ("wall_e", EARTH),
-    ("wall_l", EARTH),
-    ("wall_n", EARTH),
-)
-"""The plug's pins against its lead's other ends, and against the chassis: read in ohms, the plug in hand."""
 
 
 @dataclass(frozen=True)
@@ -67,9 +58,17 @@ def telling_pairs(sheet: Sheet) -> tuple[Pair, ...]:
             ends = frozenset(node_of(sheet, circuit, point, MeterRange.VAC) for point in (red, black))
         except CircuitError:
             continue
-        if len(ends) == 2 and not any(end.startswith("wall") for end in ends):
+        if len(ends) == 2 and not ends & WALL:
             nodes.setdefault(ends, (red, black))
     return tuple(nodes.values())
+
+
+def plug_pairs(sheet: Sheet) -> tuple[Pair, ...]:
+    """The plug's pins against its lead's other ends, and against the chassis: read in ohms, the plug in
+    hand."""
+    plug = next((item.id for item in sheet.components if item.kind is ComponentKind.PLUG), "")
+    ends = {"wall_l": f"{plug}.l", "wall_n": f"{plug}.n", "wall_e": EARTH}
+    return (*ends.items(), ("wall_l", EARTH), ("wall_n", EARTH)) if plug else ()
 
 
 def telling_setups(sheet: Sheet) -> tuple[Setup, ...]:
@@ -119,7 +118,7 @@ class _Reach:
 
     def __init__(self, sheet: Sheet, known: Sequence[Fault]) -> None:
         self._sheet = sheet
-        pins = tuple(pair for pair in PLUG_PINS if any(item.id == "plug" for item in sheet.components))
+        pins = plug_pairs(sheet)
         off = Setup(sheet.resting_mode, MeterRange.OHM)
         self._tables = [
             predict(sheet, telling_setups(sheet), telling_pairs(sheet), known),
