@@ -1,6 +1,7 @@
 """A sheet in a mode as a circuit: the wall, the plug, the boards, the harness, the parts, and what strays
 between them."""
 
+import math
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
@@ -18,6 +19,7 @@ from frostcore.circuit.element import (
     Stray,
     Topology,
     Trip,
+    Wave,
 )
 from frostcore.circuit.figures import (
     BOND_OHMS,
@@ -274,9 +276,11 @@ def _on_board(  # noqa: PLR0913 -- a branch has that many properties
     kind: BranchKind = BranchKind.RESISTOR,
     start: str = "",
     control: Control | None = None,
+    wave: Wave | None = None,
 ) -> Branch:
     """A branch of a board; a resistor unless told otherwise."""
-    return Branch(f"{board.component}.{sub}", a, b, kind, board.component, name, states, start, control)
+    part = board.component
+    return Branch(f"{part}.{sub}", a, b, kind, part, name, states, start, control, wave=wave)
 
 
 def _supply(sheet: Sheet, board: Board) -> Iterator[Branch]:
@@ -402,7 +406,16 @@ def _switches(board: Board) -> Iterator[Branch]:
             kind=BranchKind.SWITCH,
             start="open",
             control=Control("closed", "open", switch.signal, senses, takes=OUTPUT_TAKES),
+            wave=_wave(board, switch),
         )
+
+
+def _wave(board: Board, switch: Switch) -> Wave | None:
+    """The part of each wave it passes, None where it passes all of it."""
+    if switch.passes == "whole":
+        return None
+    neutral = bool(board.feed and board.feed.neutral == switch.from_node)
+    return Wave(math.radians(switch.delay_degrees), half=switch.passes == "half", backwards=neutral)
 
 
 def _drives(board: Board) -> Iterator[Branch]:

@@ -165,13 +165,25 @@ class BranchKind(StrEnum):
 
 
 @dataclass(frozen=True)
+class Wave:
+    """The part of each half wave an output passes: from ``delay`` (radians after the mains' zero) to its
+    end, of both half waves, or where ``half`` only of the live conductor's positive ones (``backwards``: of
+    its negative ones)."""
+
+    delay: float = 0.0
+    half: bool = False
+    backwards: bool = False
+
+
+@dataclass(frozen=True)
 class Branch:
     """A two-terminal part of the circuit from node ``a`` to node ``b``.
 
     ``part`` is the component it belongs to. ``traced`` says that it is something the unit does, which a
     repairer may trace; ``ends`` are the points of the sheet a conductor runs between. ``may`` is another
     state it may as well stand in, where nobody knows which: a bimetal between its two temperatures. What is
-    not ``metered`` takes its power from what another load has taken at the plug already.
+    not ``metered`` takes its power from what another load has taken at the plug already. What passes only
+    part of each ``wave`` is closed for that part of the time.
     """
 
     id: str
@@ -187,6 +199,7 @@ class Branch:
     ends: tuple[str, ...] = ()
     may: str = ""
     metered: bool = True
+    wave: Wave | None = None
 
     def __post_init__(self) -> None:
         if self.start not in self.states or (self.may and self.may not in self.states):

@@ -14,9 +14,9 @@ import numpy as np
 
 from frostcore.circuit.bases import Bases, Ports
 from frostcore.circuit.damage import Damage, damaged
-from frostcore.circuit.element import Analysis
+from frostcore.circuit.element import Analysis, Wave
 from frostcore.circuit.lowrank import Changes, Edited
-from frostcore.circuit.settle import ROUNDS, ControlStates, Levels, Logic, Settled, analyses
+from frostcore.circuit.settle import OFF, ON, ROUNDS, ControlStates, Levels, Logic, Settled, analyses
 from frostcore.circuit.solver import Places, Solved, rows_of
 from frostcore.circuit.written import Written
 
@@ -158,11 +158,34 @@ class SettledFaults:
 
     def edited(self, analysis: Analysis) -> Edited:
         """The solutions of all faults in one analysis (F)."""
-        return Edited(
-            self.based[analysis],
-            self.scene,
-            self._changes(analysis, np.arange(len(self.scene)), self._standing.on),
-        ).refine()
+        return self._edited(analysis, self._standing.on)
+
+    def _edited(self, analysis: Analysis, on: Levels) -> Edited:
+        changes = self._changes(analysis, np.arange(len(self.scene)), on)
+        return Edited(self.based[analysis], self.scene, changes).refine()
+
+    @cached_property
+    def wave(self) -> Wave | None:
+        """The part of each wave that passes where an output chops it, None where none does in any of
+        them."""
+        branches = self.bases[0].circuit.branches
+        chopping = [self._logic.places[column] for column in self._chopping]
+        return branches[chopping[0]].wave if chopping else None
+
+    @property
+    def _chopping(self) -> Places:
+        """The controls' columns that chop in any of the circuits."""
+        branches = self.bases[0].circuit.branches
+        columns = np.array([branches[place].wave is not None for place in self._logic.places], bool)
+        live = self.bases[0].circuit.live
+        chops = live and columns.any() and (self._standing.on == ON).any(axis=0)
+        return np.flatnonzero(columns & chops)
+
+    def blocked(self) -> Edited:
+        """The same moment later in the wave, in AC, while what chops it by its own control blocks (F)."""
+        on, columns = self._standing.on.copy(), self._chopping
+        on[:, columns] = np.where(self._forced[:, columns], on[:, columns], OFF)
+        return self._edited(Analysis.AC, on)
 
     @cached_property
     def unsettled(self) -> dict[int, tuple[str, ...]]:

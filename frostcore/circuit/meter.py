@@ -16,6 +16,7 @@ import numpy as np
 from frostcore.circuit.element import Analysis, Circuit, CircuitError, Impedance
 from frostcore.circuit.rhythm import rhythm
 from frostcore.circuit.settle import Settled
+from frostcore.circuit.waves import energy, shape
 from frostcore.quantity import Dimension, format_duration, format_ohms, format_value
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.wiring import split_pin, split_terminal
@@ -59,6 +60,9 @@ OPEN_OHMS = 40e6
 METER_SHARE = 0.01
 METER_FLOOR = {MeterRange.OHM: 0.3, MeterRange.VAC: 0.3, MeterRange.VDC: 0.05, MeterRange.VAC_LOZ: 0.5}
 """Leads, contact and the last digits."""
+
+CHOPPED_SHARE = 0.1
+"""How far the mean of chopped waves may be off, by the parts and by the gate's moment."""
 
 PHANTOM_VOLTS = 3.0
 FALLS_SHARE = 0.6
@@ -155,6 +159,10 @@ class Reading:
     never: str = ""
     """What it is that never settles."""
 
+    average: float | None = None
+    """Where an output chops the wave: what a meter shows that answers to the average; ``value`` is what one
+    shows that answers to the r.m.s."""
+
     @property
     def why(self) -> str:
         """Why no one band can be given, empty where one is."""
@@ -216,6 +224,9 @@ class Reading:
                 f"about {self.shown}, a phantom voltage: high impedance only, near 0 V on the low-impedance"
                 " range"
             )
+        if self.average is not None:
+            other = show(self.meter, self.average)
+            return f"{self.shown} on a true-r.m.s. meter, {other} on any other ({self.band}): parts of waves"
         if self.leak:
             return f"{self.shown} ({self.band}), a leak through an output that is off: its load is too small"
         return f"{self.shown} ({self.band})" + (f", {self.stated}" if self.stated else "")
@@ -357,6 +368,52 @@ def _covers(own: Reading, other: Reading) -> bool:
 
 def _alone(settled: Settled, where: Points, meter: MeterRange) -> Reading:
     """The reading in the states the circuit is settled in."""
+    if meter.live and settled.wave:
+        return _chopped(settled, where, meter)
+    return _steady(settled, where, meter)
+
+
+def _chopped(settled: Settled, where: Points, meter: MeterRange) -> Reading:
+    """The reading where an output chops the waves: as it conducts for a part of each, as it blocks for the
+    rest."""
+    found, wave, blocked = _steady(settled, where, meter), settled.wave, settled.blocked
+    if not wave or not blocked:
+        return found
+    on, off = (_volts(each, where, meter) for each in (settled, blocked))
+    if abs(on - off) <= METER_FLOOR[meter]:
+        return found
+    made = shape(on, off, wave)
+    if meter.analysis is Analysis.DC:
+        swing = CHOPPED_SHARE * abs(made.mean)
+        value, low, high = ((each or 0.0) + made.mean for each in (found.value, found.low, found.high))
+        return replace(found, value=value, low=low - swing, high=high + swing)
+    other = _steady(blocked, where, meter)
+    # Of r² = p·on² + (1 − p)·off² each part's own doubt: dr = (p·on·d(on) + (1 − p)·off·d(off))/r.
+    passed = energy(wave)
+    parts = ((passed, found), (1 - passed, other))
+    doubts = [share * (each.value or 0.0) * _half_width(each) for share, each in parts]
+    swing = sum(doubts) / max(made.rms, METER_FLOOR[meter])
+    least, most = sorted((made.rms, made.average))
+    low, high = max(0.0, least - swing), most + swing
+    return Reading(meter, made.rms, low, high, average=made.average)
+
+
+def _half_width(reading: Reading) -> float:
+    """How far a reading's band goes above it."""
+    return (reading.high or 0.0) - (reading.value or 0.0)
+
+
+def _volts(settled: Settled, where: Points, meter: MeterRange) -> complex:
+    """The phasor of the mains between two points with this meter there."""
+    solved = settled.solved[Analysis.AC]
+    a, b = settled.circuit.topology.rows_of([where.red_node, where.black_node])
+    y = solved.injections(np.array([[a, b]]))[:, 0]
+    shunt = METER_OHMS[meter]
+    return complex((solved.x[a] - solved.x[b]) * shunt / (shunt + y[a] - y[b]))
+
+
+def _steady(settled: Settled, where: Points, meter: MeterRange) -> Reading:
+    """The reading of whole waves."""
     circuit = settled.circuit
     if meter.live and not circuit.live:
         return Reading(meter, 0.0, 0.0, METER_FLOOR[meter])

@@ -14,6 +14,7 @@ from functools import partial
 from frostcore.circuit.element import Analysis, Branch, BranchKind, Impedance
 from frostcore.circuit.figures import RAIL_EFFICIENCY, RECTIFIER_FACTOR
 from frostcore.circuit.settle import Settled
+from frostcore.circuit.waves import energy
 from frostcore.quantity import Dimension, format_value
 from frostcore.verdict import Band, Judged, Verdict
 
@@ -72,10 +73,12 @@ LEAST_WATTS = 0.1
 def draws(settled: Settled) -> tuple[Draw, ...]:
     """What each load takes at the plug, largest first; those under ``LEAST_WATTS`` are left out, and those
     fed by another load, which has taken theirs already."""
-    found = []
+    found, blocked, passed = [], settled.blocked, energy(settled.wave) if settled.wave else 1.0
     for place, branch in enumerate(settled.circuit.branches):
         if branch.kind is BranchKind.LOAD and branch.metered and settled.circuit.live:
             watts = _power(settled, place, Analysis.AC).real
+            if blocked:  # as it conducts for a part of each wave, as it blocks for the rest
+                watts = passed * watts + (1 - passed) * _power(blocked, place, Analysis.AC).real
             watts += _power(settled, place, Analysis.DC).real / RAIL_EFFICIENCY
             if watts >= LEAST_WATTS:
                 found.append(Draw(branch.id, branch.name, branch.part, watts))
@@ -102,8 +105,12 @@ def at_plug(settled: Settled) -> AtPlug:
     circuit = settled.circuit
     if not circuit.live:
         return AtPlug(0.0, Band(0.0, 0.0, 0.0), 0.0)
-    ac, volts = settled.solved[Analysis.AC], circuit.mains_volts
-    wall = volts * complex(-ac.x[ac.nodes + circuit.branch_index["wall"]]).conjugate()
+    volts, wall, chopped = circuit.mains_volts, _wall(settled), 0.0
+    passed = energy(settled.wave) if settled.wave else 1.0
+    if settled.blocked:
+        off = _wall(settled.blocked)
+        chopped = passed * (wall - off).real
+        wall = off + chopped
     rails = _rails(settled) / RAIL_EFFICIENCY
     watts = wall.real + rails
     sides: list[list[tuple[float, float]]] = [[], []]
@@ -121,9 +128,17 @@ def at_plug(settled: Settled) -> AtPlug:
                 sides[side].append((power.real, factor))
     for side, factor in enumerate(reversed(RECTIFIER_FACTOR)):
         sides[side].append((rails, factor))
+        if chopped:
+            sides[side].append((chopped, math.sqrt(passed)))
     unknown += rails
     least, most = (_amperes(watts, reactive[side], sides[side], volts) for side in (0, 1))
     return AtPlug(watts, Band(least, (least + most) / 2, most), unknown / watts if watts > 0 else 0.0)
+
+
+def _wall(settled: Settled) -> complex:
+    """The volt-amperes the mains give."""
+    ac, circuit = settled.solved[Analysis.AC], settled.circuit
+    return circuit.mains_volts * complex(-ac.x[ac.nodes + circuit.branch_index["wall"]]).conjugate()
 
 
 def _amperes(watts: float, reactive: float, rectified: list[tuple[float, float]], volts: float) -> float:

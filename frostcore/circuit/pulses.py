@@ -13,12 +13,10 @@ from frostcore.circuit.element import Analysis, CircuitError
 from frostcore.circuit.meter import METER_SHARE, Points
 from frostcore.circuit.reach import joined
 from frostcore.circuit.settle import Settled
+from frostcore.circuit.waves import SINE_FORM
 from frostcore.parts.loads import SPEED_TOLERANCE
 from frostcore.sheet.electrical import Drive
 from frostcore.sheet.model import Component, ComponentKind, Sheet
-
-SINE_FORM = math.pi / (2 * math.sqrt(2))
-"""The form factor of a sine: what an averaging meter multiplies by."""
 
 OPEN_COLLECTOR_DUTY = 0.5
 """A tachometer's output is open half of the time."""

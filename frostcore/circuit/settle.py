@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from frostcore.circuit.element import Analysis, Circuit, Control, Impedance, Sense
+from frostcore.circuit.element import Analysis, Circuit, Control, Impedance, Sense, Wave
 from frostcore.circuit.solver import Array, Flags, Places, Solved, rows_of
 
 Levels = npt.NDArray[np.int8]
@@ -69,6 +69,32 @@ class Settled:
             other = replace(self.circuit, branches=tuple(branches), like=self.circuit.topology)
             found.append((tuple(branches[place].id for place in chosen), settle(other)))
         return tuple(found)
+
+    @property
+    def wave(self) -> Wave | None:
+        """The part of each wave that passes where an output chops it; None where none does."""
+        return next((self.circuit.branches[place].wave for place in self._chopping), None)
+
+    @property
+    def _chopping(self) -> list[int]:
+        """The outputs that chop: on, and by their own control."""
+        return [
+            place
+            for place, branch in enumerate(self.circuit.branches)
+            if branch.wave and branch.control and self.states[place] == branch.control.on
+        ]
+
+    @cached_property
+    def blocked(self) -> "Settled | None":
+        """The same moment later in the wave, while what chops it blocks; None where nothing does."""
+        if not self._chopping:
+            return None
+        states = list(self.states)
+        for place in self._chopping:
+            control = self.circuit.branches[place].control
+            states[place] = control.off if control else states[place]
+        ac = Solved(self.circuit, Analysis.AC, rows_of(self.circuit, states, Analysis.AC))
+        return replace(self, states=tuple(states), solved=self.solved | {Analysis.AC: ac}, kept={})
 
     def amperes(self, branch: str, analysis: Analysis) -> complex:
         """The current through a branch, from its node a to its node b."""

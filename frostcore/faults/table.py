@@ -15,12 +15,13 @@ import numpy.typing as npt
 from frostcore.circuit.bases import Ports
 from frostcore.circuit.build import Builder, Warmth, build, with_pulled
 from frostcore.circuit.damage import Damage
-from frostcore.circuit.element import Analysis, Circuit
+from frostcore.circuit.element import Analysis, Circuit, Wave
 from frostcore.circuit.faulted import SettledFaults
-from frostcore.circuit.meter import METER_OHMS, OPEN_OHMS, MeterRange, node_of
+from frostcore.circuit.meter import METER_FLOOR, METER_OHMS, OPEN_OHMS, MeterRange, node_of
 from frostcore.circuit.settle import Settled, settle
 from frostcore.circuit.solver import Array, Places
 from frostcore.circuit.trace import probes
+from frostcore.circuit.waves import mean_and_square, shown_ac
 from frostcore.circuit.written import differing
 from frostcore.faults.edits import Act, Bridged, damage
 from frostcore.faults.known import Fault
@@ -120,12 +121,16 @@ def predict(
             for analysis, members in part.group.members.items():
                 volts, seen = _across(part.found, analysis, part.ends, live=part.group.live)
                 solved += len(seen)
+                chopped = _Chopped(part.found, part.ends) if part.found.wave else None
                 for index in members:
                     scene = part.group.scenes[_Group.scene(setups[index])] - part.first
                     if not 0 <= scene < len(part.ends):
                         continue
                     mine = slice(scene * len(distinct), (scene + 1) * len(distinct))
-                    shown = _shown(setups[index].meter, None if volts is None else volts[mine], seen[mine])
+                    meter = setups[index].meter
+                    shown = _shown(meter, None if volts is None else volts[mine], seen[mine])
+                    if chopped:
+                        shown = chopped.shown(meter, mine, shown)
                     shown.take(places, axis=0, out=values[index], mode="clip")
     return Prediction(tuple(setups), tuple(faults), tuple(pairs), values, unsettled, solved)
 
@@ -278,6 +283,30 @@ def _across(
     """Open-circuit volts of the pairs (none with the plug out) and the impedance they show (F×P each)."""
     ports, edited = Ports(found.based[analysis], ends), found.edited(analysis)
     return edited.volts(ports) if live else None, edited.seen(ports)
+
+
+Shown = npt.NDArray[np.float64]
+
+
+class _Chopped:
+    """The pairs' AC volts where an output chops the waves, as it conducts and as it blocks."""
+
+    def __init__(self, found: SettledFaults, ends: Places) -> None:
+        assert found.wave is not None  # noqa: S101 -- only then it is asked for
+        self._wave: Wave = found.wave
+        ports = Ports(found.based[Analysis.AC], ends)
+        self._both = [
+            (each.volts(ports), each.seen(ports)) for each in (found.edited(Analysis.AC), found.blocked())
+        ]
+
+    def shown(self, meter: MeterRange, mine: slice, steady: Shown) -> Shown:
+        """What the meter shows of these, where ``steady`` is what it does of whole waves and DC."""
+        shunt = METER_OHMS[meter]
+        on, off = (volts[mine] * shunt / (shunt + seen[mine]) for volts, seen in self._both)
+        if meter.analysis is Analysis.AC:
+            return np.where(np.abs(on - off) > METER_FLOOR[meter], shown_ac(on, off, self._wave), steady)
+        mean, _ = mean_and_square(on, off, self._wave)
+        return np.where(np.abs(on - off) > METER_FLOOR[meter], steady + mean, steady)
 
 
 def _shown(meter: MeterRange, volts: Array | None, seen: Array) -> npt.NDArray[np.float64]:

@@ -170,6 +170,17 @@ def _boards(sheet: Sheet, names: Names) -> Iterator[Problem]:
             yield from names.pin(f"{here}.return_pin", channel.return_pin)
 
 
+def _waves(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    first = ""
+    for index, board in enumerate(sheet.boards):
+        for number, switch in enumerate(board.switches):
+            passes = "" if switch.passes == "whole" else f"{switch.passes} {switch.delay_degrees:g}"
+            first = first or passes
+            if passes and passes != first:
+                told = f"{switch.id} chops waves otherwise than an output before it; write them alike"
+                yield Problem(f"boards[{index}].switches[{number}].passes", told)
+
+
 def _codes(sheet: Sheet, names: Names) -> Iterator[Problem]:
     """Detection rules on signals and modes that are there, thresholds where they belong."""
     compared = {TestState.ABOVE, TestState.BELOW, TestState.NOT_ABOVE}
@@ -196,6 +207,7 @@ CHECKS: tuple[Callable[[Sheet, Names], Iterator[Problem]], ...] = (
     _parts,
     _sensors,
     _boards,
+    _waves,
     _codes,
 )
 """Every family, in the order a sheet's reader meets them."""

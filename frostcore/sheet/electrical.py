@@ -135,7 +135,9 @@ class Switch:
     relay stands as it was last put, whatever becomes of its board's rails.
 
     ``stray_farads`` bridges it when it is off: a relay's open contact with the live wires that run beside
-    its own, a triac's junction and snubber, a transistor's leakage taken as nothing.
+    its own, a triac's junction and snubber, a transistor's leakage taken as nothing. One that ``passes`` only
+    half the waves lets current through from its first node to its second; one that cuts them, from
+    ``delay_degrees`` after the mains' zero to the end of each.
     """
 
     id: str
@@ -145,6 +147,19 @@ class Switch:
     signal: str
     name: str = ""
     stray_farads: float | None = None
+    passes: Literal["whole", "half", "cut"] = "whole"
+    delay_degrees: float = 0.0
+
+    def __post_init__(self) -> None:
+        if self.passes == "cut" and not 0 < self.delay_degrees < 180:
+            message = f"a wave cut for {self.delay_degrees:g}° of each half; write 1 to 179, such as 90"
+            raise ValueError(message)
+        if self.passes != "cut" and self.delay_degrees:
+            message = "a delay belongs to an output that cuts waves (passes: cut)"
+            raise ValueError(message)
+        if self.passes != "whole" and self.kind != "triac":
+            message = f"a {self.kind} passes whole waves; only a triac passes parts of them"
+            raise ValueError(message)
 
 
 @dataclass(frozen=True)
