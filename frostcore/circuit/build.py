@@ -20,12 +20,14 @@ from frostcore.circuit.element import (
     Topology,
     Trip,
     Wave,
+    fed_by,
 )
 from frostcore.circuit.figures import (
     BOND_OHMS,
     BREAKER_AMPERES,
     CONDUCTOR_TOLERANCE,
     CONTACT_OHMS,
+    DIODE_VOLTS,
     DROP_OUT_SHARE,
     GROUND_FARADS,
     GROUND_OHMS,
@@ -45,6 +47,7 @@ from frostcore.circuit.figures import (
     SWITCH_OHMS,
     SWITCHING_EFFICIENCY,
     TOLERANCES,
+    USUAL_TOLERANCE,
     WALL_OHMS,
     WIRE_FARADS_PER_METRE,
     WIRE_OHMS_PER_METRE,
@@ -53,6 +56,7 @@ from frostcore.circuit.figures import (
 from frostcore.circuit.parts import PARTS, Scene, limited, overload_trip
 from frostcore.sheet.electrical import EARTH, Board, Rail, Switch
 from frostcore.sheet.model import ComponentKind, Mode, Sheet
+from frostcore.supply.bus import Charging, as_source
 
 Warmth = tuple[tuple[str, float], ...]
 """Temperatures of places as measured: (place, °C)."""
@@ -290,7 +294,8 @@ def _supply(sheet: Sheet, board: Board) -> Iterator[Branch]:
         return
     within = TOLERANCES["board's input"]
     states: States = {
-        "off": Impedance(feed.off_ohms, tolerance=within, firm=False),
+        # A transformer's winding is a resistance; what lies behind a bridge is none.
+        "off": Impedance(feed.off_ohms, tolerance=within, firm=any(rail.transformer for rail in board.rails)),
         "on": Impedance(
             sheet.plate.mains_volts**2 / feed.watts, tolerance=within, power_factor=RECTIFIER_FACTOR
         ),
@@ -324,14 +329,12 @@ def _rails(sheet: Sheet, board: Board) -> Iterator[Branch]:
         trip = overload_trip(
             f"{board.component}.{rail.id}",
             f"The {rail.name} rail is overloaded",
-            rail.limit_amperes or RAIL_LIMIT_AMPERES["rail" if source else "mains"],
+            rail_limit(board, rail),
             HICCUP_SECONDS["rail" if source else "mains"],
             rank=RANKS["regulator" if rail.fed_by else "rail"],
             shuts_down=rail.overloaded == "shuts_down",
         )
-        on = Impedance(
-            rail.source_ohms, dc_volts=rail.volts, tolerance=within, source_tolerance=rail.tolerance
-        )
+        on = _rail_source(sheet, board, rail)
         states = {"off": None if source else rest, "on": on, trip.over: limited(trip)}
         control = Control("on", "off", senses=_fed(sheet, board, rails.get(rail.fed_by), rail), trip=trip)
         yield _on_board(
@@ -345,6 +348,28 @@ def _rails(sheet: Sheet, board: Board) -> Iterator[Branch]:
             start="off",
             control=control,
         )
+
+
+def charging(sheet: Sheet, rail: Rail) -> Charging | None:
+    """What charges a rail's capacitor where it is made by a transformer; None where a switcher or a
+    regulator holds its volts."""
+    made = rail.transformer
+    if made is None:
+        return None
+    peak, hertz = math.sqrt(2) * made.winding_volts, sheet.plate.mains_hertz
+    return Charging(peak, hertz, 2 * DIODE_VOLTS, made.winding_ohms, made.farads, made.esr_ohms)
+
+
+def rail_limit(board: Board, rail: Rail) -> float:
+    """The amperes a rail gives at most."""
+    return rail.limit_amperes or RAIL_LIMIT_AMPERES["rail" if _source_of(board, rail) else "mains"]
+
+
+def _rail_source(sheet: Sheet, board: Board, rail: Rail) -> Impedance:
+    """A rail that is up: held at its volts, or as a transformer leaves it."""
+    within, rectified = TOLERANCES["source"], charging(sheet, rail)
+    on = Impedance(rail.source_ohms, dc_volts=rail.volts, tolerance=within, source_tolerance=rail.tolerance)
+    return on if rectified is None else fed_by(on, as_source(rectified, rail_limit(board, rail)))
 
 
 def _source_of(board: Board, rail: Rail) -> str:
@@ -408,6 +433,12 @@ def _switches(board: Board) -> Iterator[Branch]:
             control=Control("closed", "open", switch.signal, senses, takes=OUTPUT_TAKES),
             wave=_wave(board, switch),
         )
+        if switch.coil_ohms:
+            highest = max(board.rails, key=lambda item: item.volts)
+            states = {"off": None, "on": Impedance(switch.coil_ohms, tolerance=USUAL_TOLERANCE)}
+            control = Control("on", "off", switch.signal, logic, takes=OUTPUT_TAKES)
+            name, ends = f"coil of {switch.name or switch.id}", (highest.node, board.ground)
+            yield _on_board(board, f"{switch.id}.coil", *ends, name, states, start="off", control=control)
 
 
 def _wave(board: Board, switch: Switch) -> Wave | None:

@@ -6,13 +6,14 @@ frequency in rad/s.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 
 import numpy as np
 
 from frostcore.errors import FrostError
+from frostcore.supply.bus import Source
 
 WALL = frozenset({"wall_s", "wall_l", "wall_n", "wall_e"})
 """The nodes behind the wall socket: no lead reaches them."""
@@ -39,10 +40,11 @@ class Impedance:
     them.
 
     ``tolerance`` is the fraction R and L vary by between good parts, ``source_tolerance`` the same of the
-    sources. What is not ``firm`` is electronics at rest: its ohms depend on the meter as much as on the part.
-    Where ``dc_amperes`` is given the branch is a source of that current instead, from its node a to its node
-    b, in DC; AC it lets nothing through. ``power_factor`` bounds that of its true current, where the phasor
-    does not tell it: a rectifier takes its watts in pulses, and of a motor without a rating nobody knows it.
+    sources (``ripple_tolerance`` in AC, where that is a rail's ripple). What is not ``firm`` is electronics
+    at rest: its ohms depend on the meter as much as on the part. Where ``dc_amperes`` is given the branch is
+    a source of that current instead, from its node a to its node b, in DC; AC it lets nothing through.
+    ``power_factor`` bounds that of its true current, where the phasor does not tell it: a rectifier takes its
+    watts in pulses, and of a motor without a rating nobody knows it.
     """
 
     ohms: float
@@ -55,6 +57,13 @@ class Impedance:
     firm: bool = True
     power_factor: tuple[float, float] | None = None
     dc_amperes: float | None = None
+    ripple_tolerance: float | None = None
+
+    def doubt(self, analysis: Analysis) -> float:
+        """How far its source's volts vary, in volts."""
+        ripple = analysis is Analysis.AC and self.ripple_tolerance is not None
+        share = self.ripple_tolerance if ripple and self.ripple_tolerance else self.source_tolerance
+        return abs(self.emf(analysis)) * share
 
     def at(self, analysis: Analysis, omega: float) -> complex | None:
         """Z in one analysis; None where it lets nothing through (a capacitor at DC), or no volts change what
@@ -72,6 +81,17 @@ class Impedance:
     def emf(self, analysis: Analysis) -> complex:
         """E in one analysis."""
         return self.dc_volts if analysis is Analysis.DC else self.ac_volts
+
+
+def fed_by(impedance: Impedance, source: Source) -> Impedance:
+    """A supply's branch as a rectifier leaves it: volts, ohms, ripple."""
+    return replace(
+        impedance,
+        ohms=source.ohms,
+        dc_volts=source.volts,
+        ac_volts=source.ripple,
+        ripple_tolerance=source.ripple_share,
+    )
 
 
 Row = tuple[float, complex, complex]

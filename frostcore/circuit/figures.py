@@ -124,6 +124,12 @@ HICCUP_SECONDS: dict[str, tuple[float, float]] = {"mains": (0.07, 0.25), "rail":
 """How long an overloaded rail is up and down in turn: a switcher by its start capacitor, a regulator by its
 own heat."""
 
+DIODE_VOLTS = 0.75
+"""A rectifier diode's drop behind a small transformer: 0.7 at some mA, 0.85 at the pulse's crest."""
+
+DRY_FARADS, DRY_OHMS = 0.1, 25.0
+"""What a dried electrolytic has left of its farads, and the multiple of its series resistance."""
+
 SWITCHING_EFFICIENCY = 0.85
 """Of a converter from one rail to another."""
 

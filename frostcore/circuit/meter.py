@@ -493,4 +493,4 @@ class _Tolerances:
             if impedance is not None and z is not None:
                 self.impedance[place] = z * impedance.tolerance
                 self.loose[place] = 0.0 if impedance.firm else abs(z)
-                self.source[place] = impedance.emf(analysis) * impedance.source_tolerance
+                self.source[place] = impedance.doubt(analysis)

@@ -4,7 +4,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from frostcore.circuit.damage import Change, Damage
-from frostcore.circuit.element import Circuit, Impedance, States
+from frostcore.circuit.element import Circuit, Impedance, States, fed_by
+from frostcore.supply.bus import Source
 
 
 @dataclass(frozen=True)
@@ -73,7 +74,15 @@ class Bridged:
     ohms: float
 
 
-Act = Opened | Shorted | Scaled | InSeries | Forced | Becomes | Commanded | Bridged
+@dataclass(frozen=True)
+class Fed:
+    """A supply's branch as another rectifier and capacitor leave it."""
+
+    branch: str
+    source: Source
+
+
+Act = Opened | Shorted | Scaled | InSeries | Forced | Becomes | Commanded | Bridged | Fed
 
 
 def _altered(impedance: Impedance | None, act: Act) -> Impedance | None:
@@ -88,6 +97,8 @@ def _altered(impedance: Impedance | None, act: Act) -> Impedance | None:
             return replace(impedance, farads=impedance.farads * factor)
         case Scaled(factor=factor):
             return replace(impedance, ohms=impedance.ohms * factor, henries=impedance.henries * factor)
+        case Fed(source=source):
+            return fed_by(impedance, source) if impedance.dc_volts else impedance
         case InSeries(ohms=ohms):
             return replace(impedance, ohms=impedance.ohms + ohms)
     return impedance

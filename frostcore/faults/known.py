@@ -5,16 +5,18 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 
-from frostcore.circuit.build import Warmth, build
+from frostcore.circuit.build import Warmth, build, charging, rail_limit
 from frostcore.circuit.element import Circuit, CircuitError
+from frostcore.circuit.figures import DRY_FARADS, DRY_OHMS
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.reach import load_of, mains_nodes
 from frostcore.circuit.settle import Settled
 from frostcore.faults.catalogue import BOARD_ROWS, PLAIN_ROWS, ROWS, WIRE_ROWS, BoardRow, WireRow
-from frostcore.faults.edits import Act, Bridged, Commanded, Forced, InSeries, Opened, Shorted, damage
+from frostcore.faults.edits import Act, Bridged, Commanded, Fed, Forced, InSeries, Opened, Shorted, damage
 from frostcore.sheet.electrical import EARTH, Board
 from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.sheet.wiring import Stretch
+from frostcore.supply.bus import as_source
 
 
 @dataclass(frozen=True)
@@ -281,6 +283,17 @@ class _BoardPart:
         rails = (item for item in self.board.rails if item.volts == channel.reference_volts)
         return tuple(Bridged(rail.node, self.node, self.row.ohms) for rail in rails)[:1]
 
+    def dry(self) -> tuple[Act, ...]:
+        """A rail as its capacitor leaves it with little of its farads and much more resistance; nothing that
+        a meter shows where a regulator holds its volts."""
+        rail = next(item for item in self.board.rails if item.id == self.id)
+        rectified = charging(self.sheet, rail)
+        if rectified is None:
+            return ()
+        farads, esr = rectified.farads * DRY_FARADS, rectified.esr * DRY_OHMS
+        dried = replace(rectified, farads=farads, esr=esr)
+        return (Fed(self.branch, as_source(dried, rail_limit(self.board, rail))),)
+
 
 BURNT_OHMS = 1.0
 
@@ -291,6 +304,7 @@ _BOARD_ACTS: dict[str, Callable[[_BoardPart], tuple[Act, ...]]] = {
     "unseen": lambda part: (),
     "burnt": _BoardPart.burnt,
     "high": _BoardPart.high,
+    "dry": _BoardPart.dry,
     "commanded": lambda part: (Commanded(part.branch),),
     "open": lambda part: (Forced(part.branch, "open"),),
     "closed": lambda part: (Forced(part.branch, "closed"),),

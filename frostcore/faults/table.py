@@ -5,7 +5,7 @@ One factorisation a circuit; every fault is a low-rank edit of it, all of them s
 (:mod:`frostcore.circuit.lowrank`).
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
@@ -96,7 +96,43 @@ def predict(
     sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults: Sequence[Fault]
 ) -> Prediction:
     """The table of these setups, pairs and faults."""
-    values = np.zeros((len(setups), len(faults) + 1, len(pairs)))
+    found = foretell(sheet, [Asked(setup, tuple(pairs)) for setup in setups], faults)
+    values = np.stack(found.values) if setups else np.zeros((0, len(faults) + 1, len(pairs)))
+    return Prediction(tuple(setups), tuple(faults), tuple(pairs), values, found.unsettled, found.solved)
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Some pairs of points to be foretold in a setup."""
+
+    setup: Setup
+    pairs: tuple[Pair, ...]
+
+
+@dataclass(frozen=True)
+class Foretold:
+    """What was asked, answered: for each the readings (faults + 1 × pairs), the healthy unit first; what
+    never settles by mode and fault; how many circuits that took."""
+
+    values: tuple[npt.NDArray[np.float64], ...]
+    unsettled: dict[tuple[str, str], tuple[str, ...]]
+    solved: int
+
+
+Vary = Callable[[Circuit], Circuit]
+"""Parts of other values in the same circuit: within what good parts differ by."""
+
+
+def as_written(circuit: Circuit) -> Circuit:
+    """Every part as the sheet has it."""
+    return circuit
+
+
+def foretell(
+    sheet: Sheet, asked: Sequence[Asked], faults: Sequence[Fault], vary: Vary = as_written
+) -> Foretold:
+    """The readings asked for, of the healthy unit and of every fault."""
+    values = [np.zeros((len(faults) + 1, len(each.pairs))) for each in asked]
     unsettled: dict[tuple[str, str], tuple[str, ...]] = {}
     distinct: dict[tuple[Act, ...], int] = {(): 0}
     # Two faults that do the same (a break, and one that comes and goes) are solved once, the healthy unit
@@ -107,9 +143,9 @@ def predict(
         named.setdefault(place, []).append(fault.id)
     builder, damages, solved = Builder(sheet), _Damages(list(distinct)), 0
     # The plug out first: what can be solved in the background begins early.
-    groups = [_Group(builder, setups, live=live) for live in (False, True)]
+    groups = [_Group(builder, asked, vary, live=live) for live in (False, True)]
     with ThreadPoolExecutor(1) as pool:
-        for part in _one_ahead(_parts(sheet, groups, pairs, damages, len(distinct), pool)):
+        for part in _one_ahead(_parts(sheet, groups, damages, len(distinct), pool)):
             for edit, names in part.found.unsettled.items():
                 base, place = divmod(edit, len(distinct))
                 unsettled |= {
@@ -123,16 +159,18 @@ def predict(
                 solved += len(seen)
                 chopped = _Chopped(part.found, part.ends) if part.found.wave else None
                 for index in members:
-                    scene = part.group.scenes[_Group.scene(setups[index])] - part.first
+                    setup = asked[index].setup
+                    scene = part.group.scenes[_Group.scene(setup)] - part.first
                     if not 0 <= scene < len(part.ends):
                         continue
                     mine = slice(scene * len(distinct), (scene + 1) * len(distinct))
-                    meter = setups[index].meter
-                    shown = _shown(meter, None if volts is None else volts[mine], seen[mine])
+                    shown = _shown(setup.meter, None if volts is None else volts[mine], seen[mine])
                     if chopped:
-                        shown = chopped.shown(meter, mine, shown)
-                    shown.take(places, axis=0, out=values[index], mode="clip")
-    return Prediction(tuple(setups), tuple(faults), tuple(pairs), values, unsettled, solved)
+                        shown = chopped.shown(setup.meter, mine, shown)
+                    columns = part.group.columns[index]
+                    mine_alone = shown if len(columns) == shown.shape[1] else shown[:, columns]
+                    mine_alone.take(places, axis=0, out=values[index], mode="clip")
+    return Foretold(tuple(values), unsettled, solved)
 
 
 FIGURES_AT_ONCE = 1_000_000
@@ -153,7 +191,6 @@ class _Part:
 def _parts(
     sheet: Sheet,
     groups: Sequence["_Group"],
-    pairs: Sequence[Pair],
     damages: "_Damages",
     distinct: int,
     pool: ThreadPoolExecutor,
@@ -162,13 +199,14 @@ def _parts(
     for group in groups:
         if not group.bases:
             continue
-        ends = _ends(sheet, group.bases, pairs, live=group.live)
-        width = len(group.bases[0].circuit.nodes) + len(pairs)
+        ends = _ends(sheet, group)
+        width = len(group.bases[0].circuit.nodes) + ends.shape[1]
         step = max(1, FIGURES_AT_ONCE // (distinct * width))
         for first in range(0, len(group.bases), step):
             bases = group.bases[first : first + step]
             mine = ends[first : first + step]
-            found = SettledFaults(bases, damages.of([base.circuit for base in bases]), pool, mine[0])
+            probed = mine[0] if (mine == mine[0]).all() else None
+            found = SettledFaults(bases, damages.of([base.circuit for base in bases]), pool, probed)
             yield _Part(group, first, mine, found)
 
 
@@ -185,31 +223,40 @@ class _Group:
     """The setups with the plug in, or those with it out, and the healthy unit settled in each of their
     scenes (mode, pulled connectors)."""
 
-    def __init__(self, builder: Builder, setups: Sequence[Setup], *, live: bool) -> None:
+    def __init__(self, builder: Builder, asked: Sequence[Asked], vary: Vary, *, live: bool) -> None:
         self.live, self.bases = live, list[Settled]()
+        self.pairs = list[dict[Pair, int]]()
+        """The pairs looked at in each base, in columns."""
+        self.columns: dict[int, Places] = {}
+        """The columns of what is asked, by its place."""
         self.members: dict[Analysis, list[int]] = {}
         """The setups by the circuit they look at; volts with the plug out are nothing, and in none."""
         self.scenes: dict[Setup, int] = {}
         """Which base each scene (a setup whatever its meter) is: scenes that ask the same of the unit are
         one."""
         circuits: dict[tuple[str, Warmth], Circuit] = {}
-        for index, setup in enumerate(setups):
+        for index, (setup, pairs) in enumerate((each.setup, each.pairs) for each in asked):
             if setup.meter.live is not live or (live and not builder.sheet.mode(setup.mode).live):
                 continue
             self.members.setdefault(setup.meter.analysis, []).append(index)
-            if self.scene(setup) in self.scenes:
-                continue
-            state = (setup.mode, setup.celsius)
-            if state not in circuits:
-                circuits[state] = builder.circuit(setup.mode, live=live, celsius=setup.celsius)
-            circuit = with_pulled(builder.sheet, circuits[state], setup.pulled)
-            same = next(
-                (number for number, base in enumerate(self.bases) if _alike(base.circuit, circuit)),
-                len(self.bases),
-            )
-            if same == len(self.bases):
-                self.bases.append(settle(circuit))
-            self.scenes[self.scene(setup)] = same
+            if self.scene(setup) not in self.scenes:
+                state = (setup.mode, setup.celsius)
+                if state not in circuits:
+                    circuits[state] = vary(builder.circuit(setup.mode, live=live, celsius=setup.celsius))
+                self.scenes[self.scene(setup)] = self._base(
+                    with_pulled(builder.sheet, circuits[state], setup.pulled)
+                )
+            known = self.pairs[self.scenes[self.scene(setup)]]
+            self.columns[index] = np.array([known.setdefault(pair, len(known)) for pair in pairs], int)
+
+    def _base(self, circuit: Circuit) -> int:
+        """The base of a scene: one that asks the same of the unit, or a new one."""
+        for number, base in enumerate(self.bases):
+            if _alike(base.circuit, circuit):
+                return number
+        self.bases.append(settle(circuit))
+        self.pairs.append({})
+        return len(self.bases) - 1
 
     @staticmethod
     def scene(setup: Setup) -> Setup:
@@ -257,12 +304,11 @@ class _Damages:
         return found
 
 
-def _ends(sheet: Sheet, bases: Sequence[Settled], pairs: Sequence[Pair], *, live: bool) -> Places:
-    """The two rows of every pair in every base (bases × pairs × 2)."""
-    meter = MeterRange.VAC if live else MeterRange.OHM
-    named = list(dict.fromkeys(point for pair in pairs for point in pair))
-    at = np.array([[named.index(red), named.index(black)] for red, black in pairs], int).reshape(-1, 2)
-    nodes: dict[tuple[str, bool], str] = {}
+def _ends(sheet: Sheet, group: _Group) -> Places:
+    """The two rows of every pair in every base (bases × pairs × 2), short lists filled up with their
+    last."""
+    meter = MeterRange.VAC if group.live else MeterRange.OHM
+    width, nodes = max(len(pairs) for pairs in group.pairs), dict[tuple[str, bool], str]()
 
     def node(circuit: Circuit, point: str) -> str:
         # Only its own plug decides where a point is touched.
@@ -272,9 +318,15 @@ def _ends(sheet: Sheet, bases: Sequence[Settled], pairs: Sequence[Pair], *, live
             nodes[key] = node_of(sheet, circuit, point, meter)
         return nodes[key]
 
-    return np.stack(
-        [base.circuit.topology.rows_of([node(base.circuit, point) for point in named])[at] for base in bases]
-    )
+    found = np.empty((len(group.bases), width, 2), int)
+    for number, (base, pairs) in enumerate(zip(group.bases, group.pairs, strict=True)):
+        circuit = base.circuit
+        named = list(dict.fromkeys(point for pair in pairs for point in pair))
+        at = {point: place for place, point in enumerate(named)}
+        rows = circuit.topology.rows_of([node(circuit, point) for point in named])
+        ends = rows[np.array([[at[red], at[black]] for red, black in pairs], int)]
+        found[number] = ends[np.minimum(np.arange(width), len(ends) - 1)]
+    return found
 
 
 def _across(

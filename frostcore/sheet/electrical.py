@@ -95,6 +95,23 @@ class Feed:
 
 
 @dataclass(frozen=True)
+class Transformer:
+    """What makes a rail without a regulator: a winding's volts (r.m.s., open) and ohms (the primary's with
+    them), four diodes, a capacitor's farads and series ohms."""
+
+    winding_volts: float
+    winding_ohms: float
+    farads: float
+    esr_ohms: float
+
+    def __post_init__(self) -> None:
+        for name in ("winding_volts", "winding_ohms", "farads", "esr_ohms"):
+            if getattr(self, name) <= 0:
+                message = f"a transformer supply’s {name} is above nothing"
+                raise ValueError(message)
+
+
+@dataclass(frozen=True)
 class Rail:
     """A low-voltage supply of the board: volts between its node and the board's ground, the resistance
     behind it, tolerance as a fraction.
@@ -102,7 +119,9 @@ class Rail:
     ``fed_by`` names the rail it is made from; without one it is made from the board's mains feed, or from
     the ``inlet`` the sheet names. ``off_ohms`` is what discharges it when it is off. Beyond
     ``limit_amperes`` it hiccups (tries again and again) or shuts down until it is unplugged. One made from
-    direct current is ``linear`` (draws what it gives) or ``switching`` (draws the watts it gives).
+    direct current is ``linear`` (draws what it gives) or ``switching`` (draws the watts it gives). Where a
+    ``transformer`` makes it, nothing holds its volts: they follow from that and from the load, as its ripple
+    does, and ``volts`` are those it is named and judged by.
     """
 
     id: str
@@ -116,6 +135,12 @@ class Rail:
     limit_amperes: float | None = None
     overloaded: Literal["hiccups", "shuts_down"] = "hiccups"
     converter: Literal["linear", "switching"] = "linear"
+    transformer: Transformer | None = None
+
+    def __post_init__(self) -> None:
+        if self.transformer and self.fed_by:
+            message = f"rail {self.id} is made by a transformer or from {self.fed_by}, not from both"
+            raise ValueError(message)
 
 
 @dataclass(frozen=True)
@@ -135,7 +160,8 @@ class Switch:
     relay stands as it was last put, whatever becomes of its board's rails.
 
     ``stray_farads`` bridges it when it is off: a relay's open contact with the live wires that run beside
-    its own, a triac's junction and snubber, a transistor's leakage taken as nothing. One that ``passes`` only
+    its own, a triac's junction and snubber, a transistor's leakage taken as nothing. ``coil_ohms`` are those
+    of a relay's coil, on the board's highest rail, where what it takes matters. One that ``passes`` only
     half the waves lets current through from its first node to its second; one that cuts them, from
     ``delay_degrees`` after the mains' zero to the end of each.
     """
@@ -149,8 +175,12 @@ class Switch:
     stray_farads: float | None = None
     passes: Literal["whole", "half", "cut"] = "whole"
     delay_degrees: float = 0.0
+    coil_ohms: float | None = None
 
     def __post_init__(self) -> None:
+        if self.coil_ohms is not None and (self.kind != "relay" or self.coil_ohms <= 0):
+            message = f"only a relay has a coil, of ohms above nothing; {self.id} is a {self.kind}"
+            raise ValueError(message)
         if self.passes == "cut" and not 0 < self.delay_degrees < 180:
             message = f"a wave cut for {self.delay_degrees:g}° of each half; write 1 to 179, such as 90"
             raise ValueError(message)

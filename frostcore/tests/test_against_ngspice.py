@@ -30,8 +30,10 @@ hangs on 10 GΩ of insulation, and both
 sides lose figures there; ngspice loses the twelfth on grounds that hang on a megohm.
 An ohmmeter and what it measures float: where they stand against the chassis both sides know less well.
 Without its earth the whole unit floats, and ngspice is off by up to 1e-5 V (an extended-precision solution
-says so: test_without_its_earth_extended_precision_bears_us_out).
+says so: test_without_its_earth_extended_precision_bears_us_out), and so it is where moisture hangs a whole
+low-voltage side on the mains.
 """
+LOOSE = ("earth_open", "moisture:CN4.2-CN4.3")
 
 
 class AgainstNgspice(unittest.TestCase):
@@ -46,7 +48,7 @@ class AgainstNgspice(unittest.TestCase):
         """Jobs are (label, deck, circuit, solutions in the deck's order of analyses)."""
         answers = ngspice.run([job[1] for job in jobs])
         for (label, _, circuit, solutions), analyses in zip(jobs, answers, strict=True):
-            if "earth_open" in label:
+            if any(name in label for name in LOOSE):
                 floor = max(floor, UNEARTHED_VOLTS)
             self.assertEqual(len(analyses), len(solutions), label)
             for mine, theirs in zip(solutions, analyses, strict=True):
@@ -206,7 +208,7 @@ class AgainstNgspice(unittest.TestCase):
         """Where ngspice is given more room, the same system refined in long doubles agrees to 1e-6 V."""
         for path in SHEETS:
             sheet = load(path.read_text(encoding="utf-8")).sheet
-            known = [fault for fault in faults(sheet) if "earth_open" in fault.mode]
+            known = [fault for fault in faults(sheet) if any(name in fault.id for name in LOOSE)]
             for mode in (mode.id for mode in sheet.modes if mode.live):
                 base = settle(build(sheet, mode))
                 for fault in known:
