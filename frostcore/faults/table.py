@@ -96,8 +96,9 @@ def predict(
     sheet: Sheet, setups: Sequence[Setup], pairs: Sequence[Pair], faults: Sequence[Fault]
 ) -> Prediction:
     """The table of these setups, pairs and faults."""
-    found = foretell(sheet, [Asked(setup, tuple(pairs)) for setup in setups], faults)
-    values = np.stack(found.values) if setups else np.zeros((0, len(faults) + 1, len(pairs)))
+    values = np.zeros((len(setups), len(faults) + 1, len(pairs)))
+    asked = [Asked(setup, tuple(pairs)) for setup in setups]
+    found = foretell(sheet, asked, faults, into=tuple(values))
     return Prediction(tuple(setups), tuple(faults), tuple(pairs), values, found.unsettled, found.solved)
 
 
@@ -129,10 +130,15 @@ def as_written(circuit: Circuit) -> Circuit:
 
 
 def foretell(
-    sheet: Sheet, asked: Sequence[Asked], faults: Sequence[Fault], vary: Vary = as_written
+    sheet: Sheet,
+    asked: Sequence[Asked],
+    faults: Sequence[Fault],
+    vary: Vary = as_written,
+    into: tuple[npt.NDArray[np.float64], ...] = (),
 ) -> Foretold:
-    """The readings asked for, of the healthy unit and of every fault."""
-    values = [np.zeros((len(faults) + 1, len(each.pairs))) for each in asked]
+    """The readings asked for, of the healthy unit and of every fault, written ``into`` arrays of theirs where
+    there are some already."""
+    values = into or tuple(np.zeros((len(faults) + 1, len(each.pairs))) for each in asked)
     unsettled: dict[tuple[str, str], tuple[str, ...]] = {}
     distinct: dict[tuple[Act, ...], int] = {(): 0}
     # Two faults that do the same (a break, and one that comes and goes) are solved once, the healthy unit
@@ -170,7 +176,7 @@ def foretell(
                     columns = part.group.columns[index]
                     mine_alone = shown if len(columns) == shown.shape[1] else shown[:, columns]
                     mine_alone.take(places, axis=0, out=values[index], mode="clip")
-    return Foretold(tuple(values), unsettled, solved)
+    return Foretold(values, unsettled, solved)
 
 
 FIGURES_AT_ONCE = 1_000_000
