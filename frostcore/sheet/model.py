@@ -183,7 +183,8 @@ class Component:
     """One part of the unit.
 
     A terminal lies on a node of its own (``bimetal.1``) unless ``terminals`` puts it on another.
-    ``rest`` is how a contact stands with doors shut and nothing moved.
+    ``rest`` is how a contact stands with doors shut and nothing moved. A part ``serves`` compartments; where
+    the sheet does not say which, the one it sits in.
     """
 
     id: str
@@ -200,6 +201,7 @@ class Component:
     change_with: tuple[str, ...] = ()
     programmed: bool = False
     rest: Literal["", "open", "closed"] = ""
+    serves: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         _identifier(self.id)

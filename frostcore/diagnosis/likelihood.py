@@ -1,0 +1,104 @@
+"""How likely a reading is under each hypothesis.
+
+On the scale y = asinh(value / 1 V or 1 Ω), which is linear near nothing and of ratios far from it, with OL a
+place of its own. What is foretold has the meter's error and, between the draws of good parts, a kernel's
+width; three readings in a hundred are slips: a wrong pin, OL, nothing, anything at all.
+"""
+
+import math
+
+import numpy as np
+import numpy.typing as npt
+
+from frostcore.circuit.meter import DEAD_SHORT_OHMS, METER_FLOOR, METER_SHARE, OPEN_OHMS, MeterRange
+from frostcore.diagnosis.probes import Probe
+from frostcore.diagnosis.readings import Readings
+from frostcore.quantity import Quantity, State
+
+Floats = npt.NDArray[np.float64]
+
+SLIP = 0.03
+"""The share of readings that are of something else than was meant."""
+
+SLIP_OPEN, SLIP_NOTHING, SLIP_ANYTHING = 0.3, 0.2, 0.5
+SCALE = 24.0
+"""The length of the scale that anything at all is spread over: −6 to 18."""
+
+KERNEL_SHARE = 0.75
+"""A kernel's width as a share of what the draws differ by: (4/3n)^(1/5) for six of them."""
+
+WRITTEN_WIDTH = 0.08
+"""Before any draw has been made: what good parts make readings differ by."""
+
+MAINS_UNKNOWN, MAINS_MEASURED = 0.03, 0.01
+"""How well the mains here are known, as a share."""
+
+PHANTOM_WIDTH = 0.6
+"""A phantom is known to about a factor of three each way."""
+
+_NEAR_OPEN = 0.25
+"""A resistance that near OPEN_OHMS, in ratio, may as well show as OL."""
+
+
+def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: float | None = None) -> Floats:
+    """Ln P(value | hypothesis, draw), draws × hypotheses; ``mains`` are the volts measured here."""
+    foretold = readings.of(probe).astype(float)
+    width = widths(readings, probe, foretold, mains)
+    if mains is not None and probe.setup.meter in {MeterRange.VAC, MeterRange.VAC_LOZ}:
+        foretold = foretold * (mains / readings.sheet.plate.mains_volts)
+    opened = value.state is State.OPEN
+    y = math.inf if opened else math.asinh(value.value or 0.0)
+    sound = foretold[:, :1]
+    fits = _fits(foretold, width, y)
+    loose = np.zeros(foretold.shape, bool)
+    if not readings.firm(probe):
+        # Electronics at rest: a dead short tells, anything else is the meter's doing as much as theirs.
+        loose = foretold >= DEAD_SHORT_OHMS
+        short = not opened and (value.value or 0.0) < DEAD_SHORT_OHMS
+        fits = np.where(loose, 0.0 if short else 1 / SCALE, fits)
+    known = readings.hypotheses
+    half = 0.5 * fits + 0.5 * _fits(sound, width[:, :1], y)
+    fits = np.where(known.comes_and_goes & ~loose, half, fits)
+    found = np.log((1 - SLIP) * fits + SLIP * _slip(y))
+    flat = math.log(1 / SCALE)
+    found[:, -1] = flat  # what nobody models foretells nothing
+    return np.where(readings.never_settles(probe.setup.mode) & probe.setup.meter.live, flat, found)
+
+
+def widths(readings: Readings, probe: Probe, foretold: Floats, mains: float | None) -> Floats:
+    """How far a reading may lie from what is foretold, on the scale (draws × hypotheses)."""
+    meter = probe.setup.meter
+    finite = np.where(np.isfinite(foretold), foretold, 0.0)
+    slope = 1 / np.sqrt(1 + finite**2)
+    own = slope * (METER_SHARE * np.abs(finite) + METER_FLOOR[meter]) / 2
+    if len(foretold) > 1:
+        between = KERNEL_SHARE * np.where(np.isfinite(foretold), np.arcsinh(finite), np.nan)
+        with np.errstate(invalid="ignore"):
+            spread = np.nan_to_num(np.std(between, axis=0))
+    else:
+        spread = np.full(foretold.shape[1], WRITTEN_WIDTH)
+    found = np.sqrt(own**2 + spread**2)
+    if meter in {MeterRange.VAC, MeterRange.VAC_LOZ}:
+        share = MAINS_UNKNOWN if mains is None else MAINS_MEASURED
+        found = np.sqrt(found**2 + (share * np.abs(finite) * slope) ** 2)
+        found = np.where(readings.phantoms(probe), np.maximum(found, PHANTOM_WIDTH), found)
+    result: Floats = found
+    return result
+
+
+def _fits(foretold: Floats, width: Floats, y: float) -> Floats:
+    """The density of a reading on the scale, or for OL its probability, where no slip is made."""
+    open_too = foretold > OPEN_OHMS * math.exp(-_NEAR_OPEN)
+    if math.isinf(y):
+        return np.where(open_too, 1.0, 0.0)
+    apart = (y - np.arcsinh(np.where(np.isfinite(foretold), foretold, 0.0))) / width
+    # A wider second hump: parts and meters stray further than a normal curve says.
+    hump = 0.93 * np.exp(-0.5 * apart**2) / width + 0.07 * np.exp(-0.5 * (apart / 3) ** 2) / (3 * width)
+    return np.where(np.isfinite(foretold), hump / math.sqrt(2 * math.pi), 0.0)
+
+
+def _slip(y: float) -> float:
+    """The density of a slip: OL, about nothing, anything."""
+    if math.isinf(y):
+        return SLIP_OPEN
+    return SLIP_ANYTHING / SCALE + (SLIP_NOTHING if abs(y) < 0.5 else 0.0)
