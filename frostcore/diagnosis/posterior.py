@@ -1,0 +1,170 @@
+"""How likely each hypothesis is after all that is known, and what each piece of evidence has done to that.
+
+The newest reading at the same points in the same setup counts, and a repeat counts once. A part fitted parts
+the evidence: what came before is of the unit as it was, what comes after of one in which faults of that part
+are gone.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from scipy.special import logsumexp
+
+from frostcore.diagnosis.evidence import (
+    AtPlug,
+    Changed,
+    Evidence,
+    Fitted,
+    Looked,
+    Mains,
+    Measured,
+    Read,
+    Shown,
+)
+from frostcore.diagnosis.hypotheses import Floats, Places
+from frostcore.diagnosis.weigh import Weigher
+
+LN2 = float(np.log(2))
+
+
+@dataclass(frozen=True)
+class Posterior:
+    """Probabilities of the hypotheses with what led to them: the evidence that counts (its places in the
+    list), and what each said (draws × hypotheses)."""
+
+    weigher: Weigher
+    counted: tuple[int, ...]
+    logs: tuple[Floats, ...]
+    fitted: tuple[str, ...]
+    """Parts fitted on this call."""
+
+    @cached_property
+    def joint(self) -> Floats:
+        """Ln of draws × hypotheses, normalised."""
+        return self._without(None)
+
+    def _without(self, strike: int | None) -> Floats:
+        known = self.weigher.known
+        draws = max((len(log) for log in self.logs), default=1)
+        found = np.log(known.prior)[None, :] - np.log(draws) + np.zeros((draws, 1))
+        for number, log in enumerate(self.logs):
+            if number != strike:
+                found = found + log
+        return np.asarray(found - logsumexp(found))
+
+    @cached_property
+    def by_draw(self) -> Floats:
+        """P(draw, hypothesis)."""
+        return np.asarray(np.exp(self.joint))
+
+    @cached_property
+    def chances(self) -> Floats:
+        """P(hypothesis) of the unit as it came."""
+        return np.asarray(self.by_draw.sum(axis=0))
+
+    @cached_property
+    def mended(self) -> np.ndarray:
+        """Which hypotheses a part fitted on this call has mended."""
+        return mended(self.weigher, self.fitted)
+
+    @cached_property
+    def now(self) -> Floats:
+        """P(hypothesis) of the unit as it stands: what a part fitted has mended is well."""
+        found = np.where(self.mended, 0.0, self.chances)
+        found[0] += float(self.chances[self.mended].sum())
+        return np.asarray(found)
+
+    @cached_property
+    def units(self) -> Floats:
+        """P(repair unit) of the unit as it stands."""
+        known = self.weigher.known
+        return np.asarray(np.bincount(known.unit, self.now, len(known.units)), float)
+
+    def bits(self, unit: int) -> dict[int, float]:
+        """What each piece of evidence has done to a repair unit's odds, in bits towards it: those with it
+        against those without it."""
+        known = self.weigher.known
+        mine = known.unit == unit
+        whole = _odds(self.joint, mine)
+        return {
+            at: (whole - _odds(self._without(number), mine)) / LN2 for number, at in enumerate(self.counted)
+        }
+
+
+def _odds(joint: Floats, mine: np.ndarray) -> float:
+    """Ln odds of some of the hypotheses."""
+    return float(logsumexp(joint[:, mine]) - logsumexp(joint[:, ~mine]))
+
+
+def mended(weigher: Weigher, fitted: Sequence[str]) -> np.ndarray:
+    """Which hypotheses are gone with these parts fitted."""
+    return np.array(
+        [
+            bool({item.component, item.unit} & set(fitted)) and item.fault is not None
+            for item in weigher.known.all
+        ]
+    )
+
+
+def posterior(weigher: Weigher, evidence: Sequence[Evidence], strike: int | None = None) -> Posterior:
+    """The posterior of all the evidence, or with one of its entries struck."""
+    mains = next((item.volts for item in reversed(evidence) if isinstance(item, Mains)), None)
+    newest = {
+        _key(item, _fits(evidence, number)): number
+        for number, item in enumerate(evidence)
+        if number != strike
+    }
+    counted, logs, fitted = [], [], list[str]()
+    for number, item in enumerate(evidence):
+        if number == strike:
+            continue
+        counts = newest[_key(item, _fits(evidence, number))] == number
+        log = weigher.log(item, mains) if counts and not _overruled(item, evidence, strike) else None
+        if log is not None:
+            gone = mended(weigher, fitted) if fitted else None
+            counted.append(number)
+            # With a part fitted its faults show as a unit that is well.
+            logs.append(log if gone is None else np.where(gone, log[:, :1], log))
+        if isinstance(item, Fitted) and not item.before:
+            fitted.append(item.component)
+    return Posterior(weigher, tuple(counted), tuple(logs), tuple(fitted))
+
+
+def _fits(evidence: Sequence[Evidence], number: int) -> int:
+    """How many parts had been fitted before an entry."""
+    return sum(isinstance(item, Fitted) and not item.before for item in evidence[:number])
+
+
+def _key(item: Evidence, fits: int) -> object:
+    """What two entries share of which the newer counts alone."""
+    match item:
+        case Read(probe=probe):
+            return ("read", probe.setup, frozenset(probe.pair), fits)
+        case Looked(look=look):
+            return ("look", look, fits)
+        case Measured(place=place):
+            return ("temperature", place, fits)
+        case AtPlug(mode=mode):
+            return ("plug", mode, fits)
+        case Changed(how=how, probe=probe):
+            return ("changed", how, probe.setup, frozenset(probe.pair), fits)
+        case Shown():
+            return ("code", fits)
+        case Mains():
+            return ("mains",)
+    return item
+
+
+def _overruled(item: Evidence, evidence: Sequence[Evidence], strike: int | None) -> bool:
+    """The display's look says less than the code it shows, and nothing beside it."""
+    return (
+        isinstance(item, Looked)
+        and item.look == "display"
+        and item.answer in {"code", "normal"}
+        and any(isinstance(other, Shown) and number != strike for number, other in enumerate(evidence))
+    )
+
+
+__all__ = ["Places", "Posterior", "mended", "posterior"]

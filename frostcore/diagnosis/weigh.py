@@ -1,0 +1,195 @@
+"""What one piece of evidence says of each hypothesis: ln P(evidence | hypothesis), in each draw.
+
+A pure function of sheet and evidence, kept by both, so that a call is weighed anew from its tape each time
+in no time.
+"""
+
+import math
+from collections import OrderedDict
+from threading import Lock
+
+import numpy as np
+
+from frostcore.circuit.kept import circuits_of
+from frostcore.diagnosis.behaviour import Behaviour, behaviour_of
+from frostcore.diagnosis.causal import HISTORY
+from frostcore.diagnosis.evidence import (
+    AtPlug,
+    Bypassed,
+    Changed,
+    Evidence,
+    Fitted,
+    Looked,
+    Measured,
+    Past,
+    Read,
+    Shown,
+)
+from frostcore.diagnosis.hypotheses import Floats, Hypotheses
+from frostcore.diagnosis.likelihood import log_likelihood, widths
+from frostcore.diagnosis.readings import Readings, readings_of
+from frostcore.sheet.model import Sheet
+
+KEPT = 2000
+
+WARMER, COLDER = (12.0, 6.0), (-8.0, 5.0)
+"""How far from its setting a compartment is that is too warm or too cold, in kelvin: mean, and what it
+differs by."""
+
+RIGHT_KELVIN = 2.5
+"""How far from its setting one is that is right: cycles, doors, the thermometer's place."""
+
+WATTS_SHARE, WATTS_FLOOR, WATTS_SLIP = 0.06, 2.0, 0.03
+"""How far watts at the plug may be from the sum of the loads, and how often they are of something else."""
+
+MOVED = {"move": (0.75, 0.03), "warm": (0.4, 0.04), "chill": (0.4, 0.04)}
+"""How often a reading changes so that comes and goes there, and any other."""
+
+MEASURED_SLIP = 0.03
+
+HELPED = {"yes": (0.92, 0.05), "for_a_while": (0.05, 0.12), "no": (0.03, 0.83)}
+"""How often fitting a part helps where it was the fault, and where it was not."""
+
+
+class Weigher:
+    """One sheet's evidence, weighed and kept."""
+
+    def __init__(self, sheet: Sheet) -> None:
+        self.sheet = sheet
+        self.readings: Readings = readings_of(sheet)
+        self.known: Hypotheses = self.readings.hypotheses
+        self._kept: OrderedDict[object, Floats] = OrderedDict()
+        self._lock = Lock()
+
+    @property
+    def behaviour(self) -> Behaviour:
+        """What the unit does under each hypothesis."""
+        return behaviour_of(self.sheet)
+
+    def log(self, evidence: Evidence, mains: float | None = None) -> Floats | None:
+        """Ln P(evidence | hypothesis): draws × hypotheses, or 1 × hypotheses; None where it says nothing."""
+        key = (evidence, mains, self.readings.draws)
+        if key not in self._kept:
+            found = self._weighed(evidence, mains)
+            if found is None:
+                return None
+            with self._lock:
+                self._kept[key] = np.atleast_2d(found)
+                while len(self._kept) > KEPT:
+                    self._kept.popitem(last=False)
+        return self._kept[key]
+
+    def _weighed(self, evidence: Evidence, mains: float | None) -> Floats | None:
+        match evidence:
+            case Read():
+                return log_likelihood(self.readings, evidence.probe, evidence.value, mains)
+            case Looked():
+                return np.asarray(np.log(self.behaviour.look(evidence.look, evidence.answer)))
+            case Measured():
+                return self._measured(evidence)
+            case Shown():
+                return self._shown(evidence)
+            case AtPlug():
+                return self._at_plug(evidence)
+            case Changed():
+                return self._changed(evidence)
+        return self._told(evidence)
+
+    def _told(self, evidence: Evidence) -> Floats | None:
+        match evidence:
+            case Bypassed():
+                mine = np.array([item.component == evidence.component for item in self.known.all])
+                runs = np.where(mine, 0.05, 0.95)
+                return np.asarray(np.log(runs if evidence.runs else 1 - runs))
+            case Past():
+                return self._past(evidence.of)
+            case Fitted(helped=helped) if helped:
+                cured, other = HELPED[helped]
+                mine = np.array(
+                    [evidence.component in {item.component, item.unit} for item in self.known.all]
+                )
+                return np.asarray(np.log(np.where(mine, cured, other)))
+        return None
+
+    def _past(self, event: str) -> Floats:
+        """Likelier after it; the whole is not made likelier, so that it shifts and adds nothing."""
+        found = np.zeros(len(self.known))
+        for place, item in enumerate(self.known.all):
+            for part, times in HISTORY[event]:
+                if part in item.id.replace(":", "_").split("_") or part in item.id:
+                    found[place] = max(found[place], math.log(times))
+        return found
+
+    def _measured(self, evidence: Measured) -> Floats | None:
+        set_at = setting(self.sheet, evidence.place)
+        if set_at is None:
+            return None
+        off, zone = evidence.celsius - set_at, self.behaviour.zone(evidence.place)
+        found = (
+            zone["warm"] * _normal(off, *WARMER)
+            + zone["right"] * _normal(off, 0.0, RIGHT_KELVIN)
+            + zone["cold"] * _normal(off, *COLDER)
+        )
+        slip = MEASURED_SLIP / 60
+        found = (1 - MEASURED_SLIP) * found + slip
+        found[-1] = 1 / 60
+        return np.asarray(np.log(found))
+
+    def _shown(self, evidence: Shown) -> Floats | None:
+        behaviour = self.behaviour
+        if evidence.code is None or (evidence.code and evidence.code not in behaviour.codes):
+            return None
+        if not evidence.code:
+            return np.asarray(np.log(np.maximum(behaviour.no_code, 0.02)))
+        others = [chance for name, chance in behaviour.codes.items() if name != evidence.code]
+        first = np.prod([1 - 0.4 * chance for chance in others], axis=0) if others else 1.0
+        return np.asarray(np.log(np.maximum(behaviour.codes[evidence.code] * first, 1e-4)))
+
+    def _at_plug(self, evidence: AtPlug) -> Floats | None:
+        expected = self.behaviour.watts.get(evidence.mode)
+        if expected is None:
+            return None
+        sigma = WATTS_SHARE * expected + WATTS_FLOOR
+        fits = np.exp(-0.5 * ((evidence.watts - expected) / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi))
+        sound = fits[0]
+        fits = np.where(self.known.comes_and_goes, 0.5 * (fits + sound), fits)
+        flat = 1 / max(500.0, 2 * float(expected.max()))
+        fits[-1] = flat
+        return np.asarray(np.log((1 - WATTS_SLIP) * fits + WATTS_SLIP * flat))
+
+    def _changed(self, evidence: Changed) -> Floats:
+        """What comes and goes where this reading sees it changes when it is moved."""
+        foretold = self.readings.of(evidence.probe)
+        width = widths(self.readings, evidence.probe, foretold.astype(float), None)
+        y = np.arcsinh(np.where(np.isfinite(foretold), foretold, 1e9))
+        apart = np.abs(y - y[:, :1]) > 3 * np.maximum(width, width[:, :1])
+        often, seldom = MOVED[evidence.how]
+        chance = np.where(apart & self.known.comes_and_goes, often, seldom)
+        chance[:, -1] = 0.1
+        return np.asarray(np.log(chance if evidence.changes else 1 - chance))
+
+
+def setting(sheet: Sheet, place: str) -> float | None:
+    """What a compartment should be at in °C, by its sensor's set-point or the mode it usually is in; None
+    where the sheet does not say."""
+    for sensor in sheet.sensors:
+        where = sheet.component(sensor.component).place
+        while where and where != place:
+            where = sheet.place(where).inside
+        if where and sensor.set_point_celsius is not None:
+            return sensor.set_point_celsius
+    usual = next((mode.celsius for mode in sheet.modes if mode.live and mode.celsius), None)
+    return (usual or {}).get(place)
+
+
+def _normal(value: float, mean: float, sigma: float) -> float:
+    return math.exp(-0.5 * ((value - mean) / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi))
+
+
+def weigher_of(sheet: Sheet) -> Weigher:
+    """A sheet's, kept with its circuits."""
+    kept = circuits_of(sheet).kept
+    if "weigher" not in kept:
+        kept["weigher"] = Weigher(sheet)
+    found: Weigher = kept["weigher"]
+    return found
