@@ -103,7 +103,12 @@ class _States:
         return self.found.get(name, self._none)
 
     def _join(self, link: Link, zone: str) -> None:
-        self._add(link.effect.format(zone=zone), link.chance * self.of(link.cause.format(zone=zone)))
+        self._add(link.effect.format(zone=zone), self.brings(link, zone))
+
+    def brings(self, link: Link, zone: str = "") -> Floats:
+        """How likely a link brings about its effect."""
+        found = link.chance * self.of(link.cause.format(zone=zone))
+        return found * (1 - self.of(link.unless.format(zone=zone))) if link.unless else found
 
     def _add(self, name: str, chance: Floats) -> None:
         self.found[name] = 1 - (1 - self.of(name)) * (1 - chance)
@@ -116,7 +121,7 @@ def _answers(look: str, answers: list[str], states: _States, code: Floats) -> Fl
         owner, _, answer = link.effect.partition(":")
         if owner == look:
             at = answers.index(answer)
-            raw[at] = 1 - (1 - raw[at]) * (1 - link.chance * states.of(link.cause))
+            raw[at] = 1 - (1 - raw[at]) * (1 - states.brings(link))
     if "code" in answers:
         raw[answers.index("code")] = code
     some = 1 - np.prod(1 - raw, axis=0)

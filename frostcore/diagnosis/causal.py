@@ -14,12 +14,13 @@ from frostcore.sheet.model import ComponentKind
 
 
 class Link(NamedTuple):
-    """``cause`` brings about ``effect`` with this chance."""
+    """``cause`` brings about ``effect`` with this chance, ``unless`` another state is there."""
 
     effect: str
     cause: str
     chance: float
     why: str
+    unless: str = ""
 
 
 STATES: tuple[Link, ...] = (
@@ -37,13 +38,19 @@ STATES: tuple[Link, ...] = (
     Link("coil iced", "drain blocked", 0.25, "melt water stands below the coil and freezes up into it"),
     Link("ice in the fan", "coil iced", 0.2, "ice grows into the blades"),
     Link("air still {zone}", "ice in the fan", 0.8, "the blades are held"),
-    Link("air weak {zone}", "coil iced", 0.65, "air finds no way through the fins"),
-    Link("air weak {zone}", "fan slow {zone}", 0.8, "it turns, and moves little"),
-    Link("air weak {zone}", "airway blocked", 0.5, "food before the vents, ice in the duct"),
+    Link("air weak {zone}", "coil iced", 0.65, "air finds no way through the fins", "air still {zone}"),
+    Link("air weak {zone}", "fan slow {zone}", 0.8, "it turns, and moves little", "air still {zone}"),
+    Link("air weak {zone}", "airway blocked", 0.5, "food at the vents, ice in the duct", "air still {zone}"),
     # Heat that does not leave the condenser.
-    Link("hot condenser", "condenser air still", 0.9, "without its fan the condenser sheds a third"),
-    Link("hot condenser", "condenser dirty", 0.6, "dust between the fins"),
-    Link("hot condenser", "boxed in", 0.6, "its warm air comes round again"),
+    Link(
+        "hot condenser",
+        "condenser air still",
+        0.9,
+        "without its fan the condenser sheds a third",
+        "compressor still",
+    ),
+    Link("hot condenser", "condenser dirty", 0.6, "dust between the fins", "compressor still"),
+    Link("hot condenser", "boxed in", 0.6, "its warm air comes round again", "compressor still"),
     # Cold that is not made.
     Link("no cold", "compressor still", 0.98, "nothing pumps"),
     Link("no cold", "charge lost", 0.97, "nothing to pump"),
@@ -69,12 +76,12 @@ STATES: tuple[Link, ...] = (
     Link("warm {zone}", "not programmed", 0.3, "the board controls another model"),
     Link("warm {zone}", "lamp stays on {zone}", 0.2, "the lamp heats"),
     Link("warm {zone}", "room", 0.4, "too hot a room for what it can do"),
-    Link("cold {zone}", "never stops", 0.85, "nothing stops it"),
-    Link("cold {zone}", "believed warm {zone}", 0.9, "the board thinks it is too warm"),
-    Link("cold {zone}", "stands open {zone}", 0.8, "cold comes in without end"),
-    Link("cold {zone}", "set wrong", 0.3, "it is asked for"),
-    Link("cold {zone}", "bulb misplaced", 0.45, "it is controlled by what is not there"),
-    Link("cold {zone}", "not programmed", 0.2, "the board controls another model"),
+    Link("cold {zone}", "never stops", 0.85, "nothing stops it", "no cold"),
+    Link("cold {zone}", "believed warm {zone}", 0.9, "the board thinks it is too warm", "no cold"),
+    Link("cold {zone}", "stands open {zone}", 0.8, "cold comes in without end", "no cold"),
+    Link("cold {zone}", "set wrong", 0.3, "it is asked for", "no cold"),
+    Link("cold {zone}", "bulb misplaced", 0.45, "it is controlled by what is not there", "no cold"),
+    Link("cold {zone}", "not programmed", 0.2, "the board controls another model", "no cold"),
 )
 """States of the unit, in the order of what follows from what."""
 
@@ -82,11 +89,12 @@ LOOKS: tuple[Link, ...] = (
     Link("display:dead", "display dark", 0.97, "it has no power, or is dead"),
     Link("display:flickers", "rail pulses", 0.85, "its supply comes and goes"),
     Link("display:flickers", "rail low", 0.45, "its supply is at its edge"),
+    Link("display:flickers", "supply tired", 0.3, "it dips at each start of a load"),
     Link("vent_air:none", "any air still", 0.92, "no fan, no air"),
-    Link("vent_air:weak", "any air weak", 0.8, "little air comes through"),
+    Link("vent_air:weak", "any air weak", 0.8, "little air comes through", "any air still"),
     Link("evaporator_fan:still", "any air still", 0.96, "it stands"),
-    Link("evaporator_fan:noisy", "any fan slow", 0.5, "dry bearings are heard"),
-    Link("evaporator_fan:noisy", "ice in the fan", 0.4, "blades that touch ice are heard"),
+    Link("evaporator_fan:noisy", "any fan slow", 0.5, "dry bearings are heard", "any air still"),
+    Link("evaporator_fan:noisy", "ice in the fan", 0.4, "blades that touch ice are heard", "any air still"),
     Link("compressor:still_hot", "compressor locked", 0.6, "it draws, and does not turn"),
     Link("compressor:still_hot", "compressor stops early", 0.35, "between two tries"),
     Link("compressor:clicks", "compressor locked", 0.5, "its overload takes it out and lets it in again"),
@@ -94,19 +102,25 @@ LOOKS: tuple[Link, ...] = (
     Link("compressor:clicks", "rail pulses", 0.15, "a relay that chatters"),
     Link("compressor:still_cold", "compressor unfed", 0.97, "nothing feeds it"),
     Link("compressor:still_cold", "believed cold", 0.5, "nothing asks for it"),
-    Link("compressor:runs_hot", "hot condenser", 0.75, "it pumps against a hot condenser"),
-    Link("compressor:runs_hot", "capillary blocked", 0.5, "it pumps against a stop"),
-    Link("compressor:runs_hot", "never stops", 0.4, "it never rests"),
+    Link("compressor:runs_hot", "hot condenser", 0.75, "it pumps against heat", "compressor still"),
+    Link("compressor:runs_hot", "capillary blocked", 0.5, "it pumps against a stop", "compressor still"),
+    Link("compressor:runs_hot", "never stops", 0.4, "it never rests", "compressor still"),
     Link("condenser_fan:still", "condenser air still", 0.97, "it stands"),
     Link("condenser_fan:still", "compressor unfed", 0.6, "it goes with the compressor on most boards"),
     Link("lines:both_warm", "no cold", 0.9, "nothing is pumped round"),
-    Link("lines:suction_frosted", "any air still", 0.35, "liquid comes back that no air has boiled off"),
-    Link("lines:suction_frosted", "coil iced", 0.25, "liquid comes back that no air has boiled off"),
-    Link("frame_loop:hot", "hot condenser", 0.6, "heat goes where it can"),
+    Link(
+        "lines:suction_frosted",
+        "any air still",
+        0.35,
+        "liquid comes back that no air has boiled off",
+        "no cold",
+    ),
+    Link("lines:suction_frosted", "coil iced", 0.25, "no air has boiled the liquid off", "no cold"),
+    Link("frame_loop:hot", "hot condenser", 0.6, "heat goes where it can", "compressor still"),
     Link("frame_loop:cold", "no cold", 0.8, "no heat comes out"),
     Link("frost:cover_frozen", "coil iced", 0.65, "ice comes through the cover"),
-    Link("frost:inlet", "charge short", 0.65, "only the first turns freeze"),
-    Link("frost:inlet", "pumps little", 0.15, "little liquid gets that far"),
+    Link("frost:inlet", "charge short", 0.65, "only the first turns freeze", "no cold"),
+    Link("frost:inlet", "pumps little", 0.15, "little liquid gets that far", "no cold"),
     Link("frost:ball", "charge short", 0.15, "what boils off at one spot"),
     Link("frost:ball", "capillary blocked", 0.2, "what boils off at one spot"),
     Link("frost:food", "seal leaks", 0.3, "the room's damp settles there"),
@@ -120,6 +134,7 @@ LOOKS: tuple[Link, ...] = (
     Link("water:floor", "drain blocked", 0.2, "melt water runs out at the front"),
     Link("water:floor", "water runs", 0.8, "a valve that does not shut"),
     Link("dispenser_dip:blacks_out", "dispenser drags", 0.85, "its motor pulls the rail down"),
+    Link("dispenser_dip:blacks_out", "supply tired", 0.3, "nothing holds the rail for the moment"),
     Link("dispenser_dip:blacks_out", "rail low", 0.4, "the rail is at its edge"),
 )
 """What a first look shows of them."""
@@ -159,6 +174,8 @@ PLAIN: dict[str, str] = {
     "airway_blocked": "airway blocked",
     "setting": "set wrong",
     "room": "room",
+    "dry_capacitor": "supply tired",
+    "bulk_dry": "supply tired",
 }
 """The causes that faults without a circuit are, by their mode."""
 

@@ -47,7 +47,7 @@ class Posterior:
 
     def _without(self, strike: int | None) -> Floats:
         known = self.weigher.known
-        draws = max((len(log) for log in self.logs), default=1)
+        draws = max(self.weigher.readings.draws, 1)
         found = np.log(known.prior)[None, :] - np.log(draws) + np.zeros((draws, 1))
         for number, log in enumerate(self.logs):
             if number != strike:

@@ -189,7 +189,7 @@ def _plain(sheet: Sheet) -> Iterator[Fault]:
                 row.weight,
                 row.why,
                 (),
-                unit=owner or "unit",
+                unit=owner or f"unit:{row.mode}",
                 seen_by=row.seen_by,
             )
 

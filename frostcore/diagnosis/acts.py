@@ -1,0 +1,157 @@
+"""What a repairer is asked to do next, as values, and every word of it in one place."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from frostcore.circuit.meter import MeterRange
+from frostcore.diagnosis.evidence import AtPlug, Looked, Measured
+from frostcore.diagnosis.planner import Test
+from frostcore.diagnosis.probes import Probe
+from frostcore.diagnosis.state import State, to_open
+from frostcore.sheet.electrical import EARTH
+from frostcore.sheet.model import Sheet
+from frostcore.tape.looks import look as look_named
+from frostcore.tape.standing import ROOM
+
+
+@dataclass(frozen=True)
+class Instruction:
+    """A test in words: what to do, in a line; how to get there, step by step; cautions at those steps."""
+
+    act: str
+    how: tuple[str, ...]
+    cautions: tuple[str, ...] = ()
+
+
+LIVE_CAUTION = (
+    "Live: insulated probes, one hand, dry floor, clip on before the plug goes in. Where an unplugged test"
+    " answers as well, take that."
+)
+STORED_CAUTION = "After unplugging, the board’s main capacitor keeps its charge: measure it before you touch."
+
+
+def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
+    """A test in words, from how the unit stands."""
+    match test:
+        case Looked(look=look):
+            found = look_named(look)
+            return Instruction(
+                f"Look: {found.name.lower()}", (found.how,), (found.caution,) if found.caution else ()
+            )
+        case Measured(place=place):
+            name = "the room" if place == ROOM else f"the {sheet.place(place).name.lower()}"
+            return Instruction(
+                f"Hang a thermometer in {name}", ("Not the display’s figure; wait three minutes.",)
+            )
+        case AtPlug(mode=mode):
+            how = (f"Plug meter between plug and socket; {_entering(sheet, mode)}",)
+            return Instruction(f"Read the watts at the plug in {_named(sheet, mode)}", how)
+    return _reading(sheet, state, test)
+
+
+def _reading(sheet: Sheet, state: State, probe: Probe) -> Instruction:
+    setup, steps, cautions = probe.setup, list[str](), list[str]()
+    live = setup.meter.live
+    if not live and state.live is not False:
+        steps.append("Pull the mains plug.")
+        cautions.append(STORED_CAUTION)
+    for place in to_open(sheet, state, probe):
+        where = sheet.place(place)
+        steps.append(
+            f"Open: {where.name} ({where.open_minutes:g} min)."
+            if where.open_minutes
+            else f"Open: {where.name}."
+        )
+        cautions += [step.caution for step in where.steps if step.caution]
+    pull = [name for name in setup.pulled if name not in state.pulled]
+    back = [name for name in sorted(state.pulled) if name not in setup.pulled]
+    if pull:
+        steps.append(f"Pull {' and '.join(pull)}.")
+    if back:
+        steps.append(f"Put {' and '.join(back)} back.")
+    if live:
+        cautions.append(LIVE_CAUTION)
+        if state.live is not True or state.mode != setup.mode:
+            steps.append(_entering(sheet, setup.mode))
+    elif not sheet.mode(setup.mode).live and setup.mode != sheet.resting_mode:
+        steps.append(f"{sheet.mode(setup.mode).name}: {'; '.join(sheet.mode(setup.mode).enter)}.")
+    red, black = (_point(sheet, point) for point in probe.pair)
+    steps.append(f"Meter on {setup.meter.label}; red on {red}, black on {black}.")
+    act = f"Read {probe.red} to {_short(probe.black)} in {setup.meter.label}"
+    if live:
+        act += f", {_named(sheet, setup.mode)}"
+    elif setup.pulled:
+        act += f", {' and '.join(setup.pulled)} pulled"
+    return Instruction(act, tuple(steps), tuple(dict.fromkeys(cautions)))
+
+
+def _entering(sheet: Sheet, mode: str) -> str:
+    found = sheet.mode(mode)
+    return f"{found.name}: {'; '.join(found.enter)}." if found.enter else f"{found.name}."
+
+
+def _named(sheet: Sheet, mode: str) -> str:
+    return sheet.mode(mode).name.lower()
+
+
+def _short(point: str) -> str:
+    return "the chassis" if point == EARTH else point
+
+
+def _point(sheet: Sheet, point: str) -> str:
+    """A point with what helps to find it: the wire's colour, or the part."""
+    if point == EARTH:
+        return "bare metal of the chassis"
+    pin = sheet.pin(point)
+    if pin:
+        stretch = sheet.wiring.leaving.get(point)
+        colour = stretch.colour if stretch else pin[1].colour
+        return f"{point} ({colour})" if colour else point
+    owner, _, terminal = point.partition(".")
+    names = {part.id: part.name for part in sheet.components}
+    return f"{names[owner].lower()}, {terminal}" if owner in names else f"{point} on the board"
+
+
+def unit_name(sheet: Sheet, unit: str, names: Sequence[str] = ()) -> str:
+    """A repair unit in words: the part; a stretch or a plug of the harness; what else there is."""
+    if unit == "well":
+        return "Nothing that is modelled"
+    if unit == "elsewhere":
+        return "Something not on this sheet"
+    owner, _, rest = unit.partition(":")
+    known = {part.id: part.name for part in sheet.components}
+    if owner == "unit":
+        return names[0] if names else rest.replace("_", " ").capitalize()
+    if not rest:
+        return known.get(owner, owner)
+    words = f"Wire {rest.replace('-', ' to ', 1)}" if "-" in rest else f"Joint at {rest}"
+    if "-" in rest and rest.split("-")[0].partition(".")[0] == rest.split("-")[1].partition(".")[0]:
+        words = f"Plug, {rest.replace('-', ' and ', 1)}"
+    return words if known.get(owner) else f"{known.get(owner, owner)}: {words}"
+
+
+def document(sheet: Sheet, test: Test) -> dict[str, Any]:
+    """A test in the vocabulary of evidence, without its outcome."""
+    match test:
+        case Looked(look=look):
+            return {"act": "look", "look": look}
+        case Measured(place=place):
+            return {"act": "temperature", "place": place}
+        case AtPlug(mode=mode):
+            return {"act": "plug", "mode": mode}
+    found: dict[str, Any] = {
+        "act": "read",
+        "red": test.red,
+        "black": test.black,
+        "range": test.setup.meter.value,
+        "mode": test.setup.mode,
+    }
+    if test.setup.pulled:
+        found["pulled"] = list(test.setup.pulled)
+    return found
+
+
+def is_live(test: Test) -> bool:
+    """Whether it is a reading with the plug in."""
+    return isinstance(test, Probe) and test.setup.meter is not MeterRange.OHM

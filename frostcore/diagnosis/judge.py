@@ -1,0 +1,226 @@
+"""The one judgement of a call: suspects, what is named, what stays unexplained, what to do next, and why.
+
+Everything that speaks of suspects (pages, report, door) speaks from this.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from frostcore.diagnosis.evidence import Evidence, Read
+from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL, Hypothesis
+from frostcore.diagnosis.likelihood import SCALE, SLIP, SLIP_OPEN
+from frostcore.diagnosis.planner import Outcome, Planner, Proposal, planner_of
+from frostcore.diagnosis.posterior import Posterior, posterior
+from frostcore.diagnosis.probes import Probe
+from frostcore.diagnosis.state import State, state_of
+from frostcore.diagnosis.weigh import Weigher, weigher_of
+from frostcore.quantity import State as QuantityState
+from frostcore.sheet.model import Sheet
+
+NAMED = 0.99
+"""A repair unit is named from here on: 0.95 loses the rare faults."""
+
+SPEAKS_BITS = 3.0
+"""And only where one piece of evidence speaks so much for it against the runner-up: absence alone names
+nothing."""
+
+GROUP = 3
+"""So many units at most are named together, where no test can part them."""
+
+UNEXPLAINED_RATIO = 30.0
+"""An entry that the likeliest fault explains so many times worse than another is left unexplained."""
+
+MOST_SUSPECTS = 8
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """A repair unit: its probability, its likeliest faults, and what each entry of the evidence has done to
+    it, in bits (towards it above nothing)."""
+
+    unit: str
+    component: str
+    probability: float
+    faults: tuple[tuple[Hypothesis, float], ...]
+    bits: tuple[tuple[int, float], ...]
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """A reading that fits nothing likely: its place in the evidence, and neighbours whose reading it would
+    be."""
+
+    entry: int
+    neighbours: tuple[Probe, ...]
+
+
+class Judgement:
+    """What the evidence comes to."""
+
+    def __init__(self, weigher: Weigher, evidence: Sequence[Evidence], strike: int | None = None) -> None:
+        self.weigher, self.sheet = weigher, weigher.sheet
+        self.evidence = tuple(evidence)
+        self.posterior: Posterior = posterior(weigher, self.evidence, strike)
+        self.state: State = state_of(self.sheet, self.evidence)
+
+    @cached_property
+    def suspects(self) -> tuple[Suspect, ...]:
+        """The repair units, likeliest first, to the last that matters."""
+        chances = self.posterior.units
+        order = [int(unit) for unit in np.argsort(-chances) if chances[unit] > 1e-3][:MOST_SUSPECTS]
+        return tuple(self._suspect(unit) for unit in order)
+
+    def _suspect(self, unit: int) -> Suspect:
+        known, now = self.weigher.known, self.posterior.now
+        mine = known.of_unit(known.units[unit])
+        best = [int(place) for place in mine[np.argsort(-now[mine])] if now[place] > 0.01 * now[mine].sum()][
+            :4
+        ]
+        faults = tuple((known.all[place], float(now[place])) for place in best or mine[:1].tolist())
+        bits = tuple(sorted(self.posterior.bits(unit).items()))
+        return Suspect(
+            known.units[unit], faults[0][0].component, float(self.posterior.units[unit]), faults, bits
+        )
+
+    @cached_property
+    def named(self) -> Suspect | None:
+        """The one repair unit that is named, or None."""
+        if not self.suspects or self.suspects[0].probability < NAMED:
+            return None
+        first = self.suspects[0]
+        if first.unit in {WELL, ELSEWHERE}:
+            return first if first.unit == WELL and self.posterior.fitted else None
+        return first if self._spoken_for(first) else None
+
+    def _spoken_for(self, suspect: Suspect) -> bool:
+        """Whether one entry by itself speaks for it against the runner-up."""
+        known, joint = self.weigher.known, self.posterior
+        mine = known.unit == known.units.index(suspect.unit)
+        other = known.unit == known.units.index(self.suspects[1].unit) if len(self.suspects) > 1 else ~mine
+        for log in joint.logs:
+            ours, theirs = (_under(log, joint.chances, which) for which in (mine, other))
+            if (ours - theirs) / math.log(2) >= SPEAKS_BITS:
+                return True
+        return False
+
+    @cached_property
+    def proposals(self) -> tuple[Proposal, ...]:
+        """The tests worth most from here, best first; none where nothing is left that tells."""
+        return self._planner.propose(self.posterior, self.state, self.evidence)
+
+    @property
+    def _planner(self) -> Planner:
+        return planner_of(self.weigher)
+
+    def outcomes(self, proposal: Proposal) -> tuple[Outcome, ...]:
+        """What each outcome of a test would leave."""
+        return self._planner.outcomes_of(proposal.test, self.posterior)
+
+    @cached_property
+    def next(self) -> Proposal | None:
+        """The test to make now: none where the fault is named or no test would tell."""
+        if self.named or self.group:
+            return None
+        return self.proposals[0] if self.proposals else None
+
+    @cached_property
+    def group(self) -> tuple[Suspect, ...]:
+        """Up to three units that are it together, where no test can part them; empty else."""
+        if self.named:
+            return ()
+        best, total = [], 0.0
+        for suspect in self.suspects[:GROUP]:
+            if suspect.unit in {WELL, ELSEWHERE}:
+                continue
+            best.append(suspect)
+            total += suspect.probability
+            if total >= NAMED:
+                break
+        parted = any(proposal.bits > PARTS_BITS for proposal in self.proposals)
+        return tuple(best) if total >= NAMED and not parted and len(best) > 1 else ()
+
+    @cached_property
+    def unexplained(self) -> tuple[int, ...]:
+        """Entries that the likeliest hypothesis leaves unexplained though another would explain them."""
+        chances = self.posterior.chances
+        best = int(np.argmax(chances))
+        found = []
+        for entry, log in zip(self.posterior.counted, self.posterior.logs, strict=True):
+            mean = np.exp(log).mean(axis=0)
+            if mean[best] * UNEXPLAINED_RATIO < mean[:-1].max():
+                found.append(entry)
+        return tuple(found)
+
+    @cached_property
+    def doubt(self) -> Doubt | None:
+        """The newest reading, where it fits nothing that was likely before it and has not been repeated."""
+        at = next(
+            (
+                number
+                for number in reversed(self.posterior.counted)
+                if isinstance(self.evidence[number], Read)
+            ),
+            None,
+        )
+        if at is None:
+            return None
+        item = self.evidence[at]
+        assert isinstance(item, Read)  # noqa: S101 -- just looked for
+        before = Judgement(self.weigher, self.evidence[:at]).posterior if at else None
+        chances = before.by_draw if before else np.exp(np.log(self.weigher.known.prior))[None, :]
+        log = self.weigher.log(item)
+        likely = float((chances * np.exp(log)).sum() / chances.sum()) if log is not None else 1.0
+        slip = SLIP * (SLIP_OPEN if item.value.state is QuantityState.OPEN else 1 / SCALE)
+        repeated = any(_same(item, other) for other in self.evidence[:at])
+        if repeated or likely > FITS_NOTHING * slip:
+            return None
+        return Doubt(at, self._neighbours(item))
+
+    def _neighbours(self, item: Read) -> tuple[Probe, ...]:
+        """Other points of the same setup where a sound unit would read just this."""
+        found = []
+        for probe in self._planner.outcomes.probes:
+            if probe.setup == item.probe.setup and set(probe.pair) & set(item.probe.pair):
+                log = self.weigher.log(Read(probe, item.value))
+                if (
+                    log is not None
+                    and probe.pair != item.probe.pair
+                    and float(np.exp(log[:, 0]).mean()) > 0.5
+                ):
+                    found.append(probe)
+        return tuple(found[:2])
+
+
+PARTS_BITS = 0.02
+"""A test of fewer bits parts nothing."""
+
+FITS_NOTHING = 2.5
+"""A reading this near to a slip's own likelihood fits nothing."""
+
+NEIGHBOUR_FITS = 0.5
+"""The density from which on a reading fits a sound unit at a neighbour."""
+
+
+def _same(one: Read, other: Evidence) -> bool:
+    return (
+        isinstance(other, Read)
+        and other.probe.setup == one.probe.setup
+        and set(other.probe.pair) == set(one.probe.pair)
+    )
+
+
+def _under(log: np.ndarray, chances: np.ndarray, which: np.ndarray) -> float:
+    """Ln P(entry | some of the hypotheses), weighed by how likely they are."""
+    weights = chances[which]
+    if weights.sum() <= 0:
+        return -math.inf
+    return float(np.log((np.exp(log[:, which]).mean(axis=0) * weights).sum() / weights.sum()))
+
+
+def judge(sheet: Sheet, evidence: Sequence[Evidence], strike: int | None = None) -> Judgement:
+    """The judgement of all evidence, or with one entry struck."""
+    return Judgement(weigher_of(sheet), evidence, strike)

@@ -1,0 +1,353 @@
+"""Which test tells most about what to fit, for each minute it takes here and now.
+
+Every test has outcomes; P(outcome | hypothesis) comes from the same predictions as the judgement. A
+reading's outcomes are classes of values that no meter and no two good parts could tell apart. Worth is the
+mutual information of outcome and repair unit, in bits, by the marginal minutes; the best few are looked at
+one step further.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.meter import DEAD_SHORT_OHMS, OPEN_OHMS, show
+from frostcore.diagnosis.evidence import AtPlug, Cannot, Evidence, Looked, Measured, Read, Shown
+from frostcore.diagnosis.hypotheses import Floats
+from frostcore.diagnosis.likelihood import SLIP, widths
+from frostcore.diagnosis.posterior import Posterior
+from frostcore.diagnosis.probes import Probe, candidates
+from frostcore.diagnosis.state import (
+    LOOK_MINUTES,
+    THERMOMETER_MINUTES,
+    State,
+    plug_minutes,
+    probe_minutes,
+)
+from frostcore.diagnosis.weigh import Weigher
+from frostcore.sheet.model import ComponentKind
+from frostcore.tape.looks import LOOKS
+
+APART = 4.0
+"""Two values so many widths apart are two outcomes."""
+
+MOST_CLASSES = 6
+
+WORTH_BITS = 0.01
+"""A test that tells less is not worth a lead."""
+
+AT_ONCE = 400_000
+"""So many classes are counted at once; more are counted in one draw alone."""
+
+LIKELY = 2e-4
+"""Hypotheses less likely than this move no plan."""
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """One way a test may come out: in words, how likely, and the repair units it would leave, likeliest
+    first."""
+
+    text: str
+    chance: float
+    leaves: tuple[tuple[str, float], ...]
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A test worth making: which, its minutes, its bits, and its outcomes."""
+
+    test: "Test"
+    minutes: float
+    bits: float
+    rate: float
+
+
+Test = Probe | Looked | Measured | AtPlug
+"""What can be tested; a look without its answer, a temperature or watts without their value."""
+
+_UNTOLD = 0.0
+
+
+class Outcomes:
+    """P(outcome | draw, hypothesis) of every test of a sheet, worked out once for its draws.
+
+    Readings are classes by number (tests × draws × hypotheses, 0 to C − 1); other tests are tables.
+    """
+
+    def __init__(self, weigher: Weigher) -> None:
+        self.weigher, self.sheet = weigher, weigher.sheet
+        self.probes = candidates(weigher.sheet)
+        known = weigher.known
+        draws = max(weigher.readings.draws, 1)
+        self.classes = np.zeros((len(self.probes), draws, len(known)), np.int8)
+        self.texts: list[tuple[str, ...]] = []
+        self.count = np.ones(len(self.probes), int)
+        for number, probe in enumerate(self.probes):
+            self.classes[number], texts = self._classes(probe)
+            self.texts.append(texts)
+            self.count[number] = len(texts)
+
+    def _classes(self, probe: Probe) -> tuple[npt.NDArray[np.int8], tuple[str, ...]]:
+        """The classes of one reading's values: gaps no meter and no two good parts could bridge."""
+        readings = self.weigher.readings
+        foretold = readings.of(probe).astype(float)
+        width = np.minimum(widths(readings, probe, foretold, None), 1.0)
+        opened = ~np.isfinite(foretold) | (foretold > OPEN_OHMS)
+        y = np.where(opened, np.inf, np.arcsinh(np.where(opened, 0.0, foretold)))
+        if not readings.firm(probe):
+            short = foretold < DEAD_SHORT_OHMS
+            return np.where(short, 0, 1).astype(np.int8), ("a dead short", "anything else")
+        order = np.argsort(y, axis=None)
+        sorted_y, sorted_w = y.ravel()[order], width.ravel()[order]
+        finite = np.isfinite(sorted_y)
+        gaps = np.diff(sorted_y[finite]) / np.maximum(
+            np.maximum(sorted_w[finite][1:], sorted_w[finite][:-1]), 1e-3
+        )
+        cuts = np.flatnonzero(gaps > APART)
+        if len(cuts) > MOST_CLASSES - 2:
+            cuts = np.sort(cuts[np.argsort(-gaps[cuts])[: MOST_CLASSES - 2]])
+        limits = [(sorted_y[finite][cut] + sorted_y[finite][cut + 1]) / 2 for cut in cuts]
+        found = np.searchsorted(np.array(limits), y).astype(np.int8)
+        last = len(limits) + 1
+        found[opened] = last
+        texts = [self._text(probe, foretold[(found == number) & ~opened]) for number in range(last)]
+        return found, (*texts, "OL")
+
+    @staticmethod
+    def _text(probe: Probe, values: Floats) -> str:
+        if not len(values):
+            return "–"
+        meter = probe.setup.meter
+        low, high = show(meter, float(values.min())), show(meter, float(values.max()))
+        return low if low == high else f"{low} to {high}"
+
+    @cached_property
+    def tables(self) -> dict[Test, tuple[tuple[str, ...], Floats]]:
+        """The tests that are no readings: words for the outcomes, and P(outcome | hypothesis)."""
+        found: dict[Test, tuple[tuple[str, ...], Floats]] = {}
+        behaviour = self.weigher.behaviour
+        for look in LOOKS:
+            if self._has(look.id):
+                words = tuple(answer.text for answer in look.answers)
+                found[Looked(look.id, "")] = (words, behaviour.looks[look.id])
+        for place in self.sheet.compartments:
+            zone = behaviour.zone(place.id)
+            table = np.array([zone["warm"], zone["right"], zone["cold"]])
+            blur = np.array([[0.9, 0.06, 0.0], [0.1, 0.9, 0.1], [0.0, 0.04, 0.9]])
+            found[Measured(place.id, _UNTOLD)] = (("too warm", "right", "too cold"), blur @ table)
+        for mode, watts in behaviour.watts.items():
+            found[AtPlug(mode, _UNTOLD)] = _watt_classes(watts)
+        return found
+
+    def _has(self, look: str) -> bool:
+        """Whether there is anything to look at."""
+        kinds = {part.kind for part in self.sheet.components}
+        if look == "dispenser_dip":
+            return ComponentKind.FLAP_MOTOR in kinds
+        if look == "display":
+            return ComponentKind.DISPLAY in kinds
+        return True
+
+
+def _watt_classes(watts: Floats) -> tuple[tuple[str, ...], Floats]:
+    """Watts at the plug in classes that a plug meter and the loads' tolerances leave apart."""
+    order = np.sort(watts)
+    gaps = np.diff(order) - 0.14 * order[:-1] - 5.0
+    cuts = np.flatnonzero(gaps > 0)
+    limits = [(order[cut] + order[cut + 1]) / 2 for cut in cuts]
+    classes = np.searchsorted(np.array(limits), watts)
+    table = np.zeros((len(limits) + 1, len(watts)))
+    table[classes, np.arange(len(watts))] = 1.0
+    texts = []
+    for number in range(len(limits) + 1):
+        mine = watts[classes == number]
+        low, high = f"{mine.min():.0f}", f"{mine.max():.0f}"
+        texts.append(f"{low} W" if low == high else f"{low} to {high} W")
+    return tuple(texts), table
+
+
+class Planner:
+    """The tests of a sheet, weighed against a posterior."""
+
+    def __init__(self, weigher: Weigher) -> None:
+        self.weigher, self.sheet, self.outcomes = weigher, weigher.sheet, Outcomes(weigher)
+
+    def propose(
+        self, posterior: Posterior, state: State, evidence: Sequence[Evidence], most: int = 6
+    ) -> tuple[Proposal, ...]:
+        """The tests worth most, best first; those already made or that can't be made are left out."""
+        belief = _Belief(posterior)
+        bits, tests = self._bits(belief)
+        done = _done(evidence)
+        minutes = np.array([self.minutes(test, state) for test in tests])
+        fresh = np.array([_name(test) not in done for test in tests])
+        worth = np.where(fresh, bits, 0.0)
+        rates = np.where(worth > WORTH_BITS, worth / minutes, 0.0)
+        best = [int(at) for at in np.argsort(-rates)[: max(most, 1)] if rates[at] > 0]
+        found = [Proposal(tests[at], float(minutes[at]), float(bits[at]), float(rates[at])) for at in best]
+        return tuple(found)
+
+    def minutes(self, test: Test, state: State) -> float:
+        """The minutes a test takes from here."""
+        match test:
+            case Probe():
+                return probe_minutes(self.sheet, state, test)
+            case Looked(look=look):
+                return LOOK_MINUTES[look]
+            case Measured():
+                return THERMOMETER_MINUTES
+        return plug_minutes(self.sheet, state, test.mode)
+
+    def _bits(self, belief: "_Belief") -> tuple[Floats, list[Test]]:
+        """I(outcome; repair unit) of every test, in bits."""
+        tests: list[Test] = [*self.outcomes.probes]
+        bits = [belief.of_classes(self.outcomes.classes, self.outcomes.count)]
+        for test, (_, table) in self.outcomes.tables.items():
+            tests.append(test)
+            bits.append(np.array([belief.of_table(table)]))
+        return np.concatenate(bits), tests
+
+    def outcomes_of(self, test: Test, posterior: Posterior, most: int = 3) -> tuple[Outcome, ...]:
+        """How a test may come out, and what each outcome would leave."""
+        belief = _Belief(posterior)
+        if isinstance(test, Probe):
+            at = self.outcomes.probes.index(test)
+            joint = belief.joint_of_classes(self.outcomes.classes[at], int(self.outcomes.count[at]))
+            texts = self.outcomes.texts[at]
+        else:
+            texts, table = self.outcomes.tables[test]
+            joint = belief.joint_of_table(table)
+        found = []
+        for text, row in zip(texts, joint, strict=True):
+            chance = float(row.sum())
+            if chance < 0.01:
+                continue
+            best = np.argsort(-row)[:most]
+            some = [unit for unit in best if row[unit] > 0.02 * chance]
+            leaves = tuple((belief.units[unit], float(row[unit] / chance)) for unit in some)
+            found.append(Outcome(text, chance, leaves))
+        return tuple(sorted(found, key=lambda each: -each.chance))
+
+
+class _Belief:
+    """A posterior cut down to the hypotheses that still matter."""
+
+    def __init__(self, posterior: Posterior) -> None:
+        known = posterior.weigher.known
+        now = posterior.by_draw.copy()
+        now[:, 0] += now[:, posterior.mended].sum(axis=1)
+        now[:, posterior.mended] = 0.0
+        self._kept = np.flatnonzero(now.sum(axis=0) > LIKELY)
+        weights = now[:, self._kept]
+        self.weights: Floats = weights / weights.sum()
+        """P(draw, hypothesis) of those that are kept."""
+        names, self._unit = np.unique(known.unit[self._kept], return_inverse=True)
+        self.units = tuple(known.units[name] for name in names)
+        self._goes = known.comes_and_goes[self._kept]
+        of_each = self.weights.sum(axis=0)
+        self.by_unit: Floats = np.asarray(np.bincount(self._unit, of_each, len(self.units)), float)
+
+    def of_classes(self, classes: npt.NDArray[np.int8], count: npt.NDArray[np.int_]) -> Floats:
+        """The bits of many readings at once, from their classes (T × D × H)."""
+        draws, tests = len(self.weights), len(classes)
+        if classes.shape[1] != draws or tests * draws * len(self._kept) > AT_ONCE:
+            draws = 1  # while so much may be wrong, one unit's values say enough
+        weights = self.weights if draws > 1 else self.weights.sum(axis=0, keepdims=True)
+        most, units = int(count.max()), len(self.units)
+        kept = classes[:, :draws, self._kept].astype(np.int64)
+        sound = classes[:, :draws, :1].astype(np.int64)
+        at = np.arange(tests)[:, None, None] * (most * units) + self._unit
+        share, size = np.where(self._goes, 0.5, 1.0) * weights, tests * most * units
+        joint = self._counted(at + kept * units, share, size)
+        if self._goes.any():
+            places = (at + sound * units)[:, :, self._goes]
+            joint = joint + self._counted(places, 0.5 * weights[:, self._goes], size)
+        joint = joint.reshape(tests, most, units)
+        there = np.arange(most) < count[:, None]
+        slips = np.where(there, 1 / np.maximum(count, 1)[:, None], 0.0)
+        joint = (1 - SLIP) * joint + SLIP * slips[:, :, None] * self.by_unit
+        return _information(joint, self.by_unit)
+
+    @staticmethod
+    def _counted(places: npt.NDArray[np.int64], weights: Floats, size: int) -> Floats:
+        """The weights (D × H) added up by place (T × D × H)."""
+        spread = np.broadcast_to(weights, places.shape)
+        return np.asarray(np.bincount(places.ravel(), spread.ravel(), size), float)
+
+    def joint_of_classes(self, classes: npt.NDArray[np.int8], count: int) -> Floats:
+        """P(outcome, unit) of one reading (C × U)."""
+        draws = len(self.weights) if len(classes) == len(self.weights) else 1
+        weights = self.weights if draws > 1 else self.weights.sum(axis=0, keepdims=True)
+        joint = np.zeros((count, len(self.units)))
+        for draw in range(draws):
+            mine, sound = classes[draw, self._kept], int(classes[draw, 0])
+            share = np.where(self._goes, 0.5, 1.0) * weights[draw]
+            np.add.at(joint, (mine, self._unit), share)
+            np.add.at(joint, (np.full(len(mine), sound), self._unit), weights[draw] - share)
+        return np.asarray((1 - SLIP) * joint + SLIP / count * self.by_unit)
+
+    def of_table(self, table: Floats) -> float:
+        """The bits of a test by its table."""
+        return float(_information(self.joint_of_table(table)[None], self.by_unit)[0])
+
+    def joint_of_table(self, table: Floats) -> Floats:
+        """P(outcome, unit) of a test by its table of P(outcome | hypothesis) (O × H)."""
+        kept = table[:, self._kept] * self.weights.sum(axis=0)
+        joint = np.zeros((len(table), len(self.units)))
+        np.add.at(joint.T, self._unit, kept.T)
+        return joint
+
+
+def _information(joint: Floats, units: Floats) -> Floats:
+    """I(outcome; unit) in bits of joint probabilities (T × C × U)."""
+    outcome = joint.sum(axis=2, keepdims=True)
+    apart = outcome * units
+    with np.errstate(divide="ignore", invalid="ignore"):
+        terms = np.where(joint > 0, joint * np.log2(joint / np.where(apart > 0, apart, 1.0)), 0.0)
+    return np.asarray(np.maximum(terms.sum(axis=(1, 2)), 0.0))
+
+
+def _name(test: Test | Evidence) -> object:
+    """What a test and its evidence have in common."""
+    match test:
+        case Read(probe=probe):
+            return _name(probe)
+        case Probe():
+            return ("read", test.setup.mode, test.setup.meter, test.setup.pulled, frozenset(test.pair))
+        case Looked(look=look):
+            return ("look", look)
+        case Measured(place=place):
+            return ("temperature", place)
+        case AtPlug(mode=mode):
+            return ("plug", mode)
+    return test
+
+
+def _done(evidence: Sequence[Evidence]) -> set[object]:
+    """What has been tested, or can't be."""
+    return set(_names(evidence))
+
+
+def _names(evidence: Sequence[Evidence]) -> Iterator[object]:
+    for item in evidence:
+        match item:
+            case Cannot(of=of):
+                yield _name(of)
+            case Shown():
+                yield _name(Looked("display", ""))  # a code read is a display looked at
+            case Read() | Looked() | Measured() | AtPlug():
+                yield _name(item)
+
+
+def planner_of(weigher: Weigher) -> Planner:
+    """A sheet's, kept with its circuits and made anew with its draws."""
+    kept = circuits_of(weigher.sheet).kept
+    draws = weigher.readings.draws
+    if kept.get("planner draws") != draws or "planner" not in kept:
+        kept["planner"], kept["planner draws"] = Planner(weigher), draws
+    found: Planner = kept["planner"]
+    return found

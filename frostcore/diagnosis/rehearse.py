@@ -1,0 +1,222 @@
+"""The judgement rehearsed: units with known faults, diagnosed test by test, and what came of it.
+
+The truth is a unit of its own: other draws of its parts, another seed, its mains off by some per cent, a
+meter with its own error, now and then a slip. What a first look shows is drawn from the same causal table
+the judgement uses, for there is no other; figures without looks stand beside.
+"""
+
+import math
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from frostcore.circuit.meter import METER_FLOOR, METER_SHARE, MeterRange
+from frostcore.diagnosis.evidence import AtPlug, Cannot, Evidence, Looked, Mains, Measured, Read
+from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
+from frostcore.diagnosis.judge import Judgement
+from frostcore.diagnosis.planner import Proposal, Test
+from frostcore.diagnosis.probes import Probe
+from frostcore.diagnosis.readings import Readings
+from frostcore.diagnosis.state import State
+from frostcore.diagnosis.weigh import COLDER, RIGHT_KELVIN, WARMER, Weigher, setting, weigher_of
+from frostcore.quantity import Quantity, State as Kind
+from frostcore.sheet.model import ComponentKind, Sheet
+from frostcore.tape.looks import look as look_named
+
+MOST_TESTS = 24
+
+TRUTH_SEED = 7919
+"""The truth's parts are drawn with another seed than the judgement's."""
+
+SLIPS = 0.01
+
+
+@dataclass(frozen=True)
+class Ended:
+    """How one rehearsal ended: the fault, what was named (units, one or a group), the probability stated of
+    the first, tests made, minutes."""
+
+    fault: str
+    unit: str
+    named: tuple[str, ...]
+    stated: float
+    tests: int
+    minutes: float
+    weight: float
+    intermittent: bool
+    board: bool
+
+    @property
+    def right(self) -> bool:
+        """Whether the unit at fault is what was named, or in the group."""
+        return self.unit in self.named
+
+    @property
+    def sure_and_wrong(self) -> bool:
+        """Whether another unit was named outright."""
+        return len(self.named) == 1 and not self.right
+
+    @property
+    def wrong_board(self) -> bool:
+        """Whether a board was condemned that is sound."""
+        return self.sure_and_wrong and self.board
+
+
+class Truth:
+    """A unit with one fault, and a repairer with a meter."""
+
+    def __init__(self, weigher: Weigher, truth: Readings, place: int, rng: np.random.Generator) -> None:
+        self._weigher, self._truth, self._place, self._rng = weigher, truth, place, rng
+        self._draw = int(rng.integers(max(truth.draws, 1)))
+        self.mains = float(rng.normal(1.0, 0.03))
+        self._goes = bool(weigher.known.comes_and_goes[place])
+
+    def answer(self, test: Test) -> Evidence:
+        """What the test shows."""
+        match test:
+            case Probe():
+                return Read(test, self._reading(test))
+            case Looked(look=look):
+                chances = self._weigher.behaviour.looks[look][:, self._place]
+                answers = look_named(look).answers
+                return Looked(look, answers[int(self._rng.choice(len(answers), p=chances / chances.sum()))].id)
+            case Measured(place=place):
+                return Measured(place, self._temperature(place))
+        watts = float(self._weigher.behaviour.watts[test.mode][self._place if self._there() else 0])
+        return AtPlug(test.mode, max(0.0, watts * self.mains**2 * self._rng.normal(1.0, 0.04) + self._rng.normal(0, 0.5)))
+
+    def _there(self) -> bool:
+        return not self._goes or bool(self._rng.random() < 0.5)
+
+    def _reading(self, probe: Probe) -> Quantity:
+        meter = probe.setup.meter
+        values = self._truth.of(probe)
+        value = float(values[min(self._draw, len(values) - 1), self._place if self._there() else 0])
+        if self._rng.random() < SLIPS:
+            value = float(self._rng.choice([0.0, math.inf if meter is MeterRange.OHM else 0.0]))
+        if math.isinf(value):
+            return Quantity(meter.dimension, None, Kind.OPEN)
+        if meter in {MeterRange.VAC, MeterRange.VAC_LOZ}:
+            value *= self.mains
+        error = METER_SHARE * abs(value) / 2 + METER_FLOOR[meter] / 2
+        shown = value + float(self._rng.normal(0, error / 2))
+        return Quantity(meter.dimension, max(shown, 0.0) if meter is not MeterRange.VDC else shown)
+
+    def _temperature(self, place: str) -> float:
+        zone = self._weigher.behaviour.zone(place)
+        chances = np.array([float(zone[name][self._place]) for name in ("warm", "right", "cold")])
+        at = int(self._rng.choice(3, p=chances / chances.sum()))
+        mean, sigma = (WARMER, (0.0, RIGHT_KELVIN), COLDER)[at]
+        return (setting(self._weigher.sheet, place) or 0.0) + float(self._rng.normal(mean, sigma))
+
+
+Policy = Callable[[Judgement, np.random.Generator], Proposal | None]
+
+
+def by_bits(judgement: Judgement, rng: np.random.Generator) -> Proposal | None:
+    """The judgement's own next test."""
+    return judgement.next
+
+
+def outward(judgement: Judgement, rng: np.random.Generator) -> Proposal | None:
+    """Nothing opened first, then as the sheet lists them: every test that is not yet made."""
+    if judgement.named or judgement.group:
+        return None
+    planner = judgement._planner  # noqa: SLF001 -- the same tests, in another order
+    done = {item.probe for item in judgement.evidence if isinstance(item, Read)}
+    best: tuple[float, int] | None = None
+    for at, probe in enumerate(planner.outcomes.probes):
+        if probe not in done:
+            key = (sum(judgement.sheet.place(p).open_minutes for p in _opening(judgement, probe)), at)
+            best = key if best is None or key < best else best
+    if best is None:
+        return None
+    probe = planner.outcomes.probes[best[1]]
+    return Proposal(probe, planner.minutes(probe, judgement.state), 0.0, 0.0)
+
+
+def _opening(judgement: Judgement, probe: Probe) -> tuple[str, ...]:
+    from frostcore.diagnosis.state import to_open
+
+    return to_open(judgement.sheet, judgement.state, probe)
+
+
+POLICIES: dict[str, Policy] = {"bits": by_bits, "outward": outward}
+
+
+@dataclass
+class Rehearsal:
+    """All that ended."""
+
+    ended: list[Ended] = field(default_factory=list)
+
+    def share(self, what: Callable[[Ended], bool], of: Callable[[Ended], bool] = lambda each: True, *, weighted: bool = False) -> float:
+        """The share of some of the runs of which something holds."""
+        chosen = [each for each in self.ended if of(each)]
+        weight = sum(each.weight if weighted else 1.0 for each in chosen)
+        return sum((each.weight if weighted else 1.0) for each in chosen if what(each)) / weight if weight else math.nan
+
+    def mean(self, what: Callable[[Ended], float]) -> float:
+        """The mean of a figure."""
+        return sum(what(each) for each in self.ended) / len(self.ended) if self.ended else math.nan
+
+
+def rehearse(
+    sheet: Sheet,
+    places: Iterable[int],
+    *,
+    seed: int = 1,
+    policy: str = "bits",
+    looks: bool = True,
+    most: int = MOST_TESTS,
+) -> Rehearsal:
+    """Diagnose units with each of these hypotheses."""
+    weigher = weigher_of(sheet)
+    weigher.readings.prepare()
+    truth = _truth_of(sheet)
+    found = Rehearsal()
+    for place in places:
+        rng = np.random.default_rng([seed, place])
+        found.ended.append(_one(weigher, Truth(weigher, truth, place, rng), place, rng, POLICIES[policy], looks, most))
+    return found
+
+
+_TRUTHS: dict[int, tuple[Sheet, Readings]] = {}
+
+
+def _truth_of(sheet: Sheet) -> Readings:
+    if id(sheet) not in _TRUTHS:
+        readings = Readings(sheet, TRUTH_SEED)
+        readings.prepare(3)
+        _TRUTHS[id(sheet)] = (sheet, readings)
+    return _TRUTHS[id(sheet)][1]
+
+
+def _one(weigher: Weigher, truth: Truth, place: int, rng: np.random.Generator, policy: Policy, looks: bool, most: int) -> Ended:
+    known, minutes, tests = weigher.known, 0.0, 0
+    evidence: list[Evidence] = [Mains(round(truth.mains * weigher.sheet.plate.mains_volts))]
+    if not looks:
+        evidence += [Cannot(Looked(look, ""), "") for look in weigher.behaviour.looks]
+        evidence += [Cannot(Measured(zone.id, 0.0), "") for zone in weigher.sheet.compartments]
+    judgement = Judgement(weigher, evidence)
+    while tests < most:
+        proposal = policy(judgement, rng)
+        if proposal is None:
+            break
+        evidence.append(truth.answer(proposal.test))
+        minutes, tests = minutes + proposal.minutes, tests + 1
+        judgement = Judgement(weigher, evidence)
+    first = judgement.suspects[0]
+    named = (judgement.named.unit,) if judgement.named else tuple(each.unit for each in judgement.group)
+    if not named:
+        named = tuple(each.unit for each in judgement.suspects[:3])
+    boards = {board.component for board in weigher.sheet.boards}
+    item = known.all[place]
+    return Ended(
+        item.id, item.unit, named, first.probability, tests, minutes, item.prior,
+        bool(known.comes_and_goes[place]), bool(set(named) & boards),
+    )
+
+
+__all__ = ["ELSEWHERE", "WELL", "ComponentKind", "Ended", "Rehearsal", "Sequence", "State", "rehearse"]

@@ -1,0 +1,146 @@
+"""How the unit stands for the next test, and the minutes a test takes from there."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+from frostcore.circuit.meter import MeterRange
+from frostcore.diagnosis.evidence import Evidence, Looked, Measured, Read, Stands
+from frostcore.diagnosis.probes import Probe
+from frostcore.sheet.model import Sheet
+
+READ_MINUTES, AGAIN_MINUTES = 1.0, 0.5
+"""Two leads on two points and a figure written down; and once more with nothing to move but the leads."""
+
+PULL_MINUTES, PLUG_MINUTES, MODE_MINUTES = 0.4, 1.0, 2.0
+"""A connector pulled, the mains plug out or in, a mode entered."""
+
+LIVE_MINUTES = 1.0
+"""What working live costs in care: insulated probes, one hand, a dry floor."""
+
+LOOK_MINUTES = {
+    "display": 0.3,
+    "vent_air": 0.5,
+    "evaporator_fan": 0.5,
+    "compressor": 1.0,
+    "condenser_fan": 1.5,
+    "lines": 2.0,
+    "frame_loop": 0.3,
+    "frost": 1.0,
+    "condenser_dust": 1.0,
+    "door_seal": 1.0,
+    "water": 0.7,
+    "dispenser_dip": 0.5,
+}
+
+THERMOMETER_MINUTES, WATTS_MINUTES = 3.0, 2.0
+
+
+@dataclass(frozen=True)
+class State:
+    """How the unit stands: the plug in (None while nobody has said), the mode, places opened, connectors
+    pulled, and the last pair of points read."""
+
+    live: bool | None = None
+    mode: str = ""
+    opened: frozenset[str] = frozenset()
+    pulled: frozenset[str] = frozenset()
+    at: tuple[str, ...] = ()
+
+    def after(self, sheet: Sheet, evidence: Evidence) -> "State":
+        """How it stands after an entry."""
+        match evidence:
+            case Stands(what="power", on=on):
+                return replace(self, live=on, mode="")
+            case Stands(what="enter", of=mode):
+                return replace(self, live=sheet.mode(mode).live, mode=mode)
+            case Stands(what="open", of=place, on=on):
+                return replace(self, opened=self.opened | {place} if on else self.opened - {place})
+            case Stands(what="plug", of=connector, on=on):
+                return replace(self, pulled=self.pulled | {connector} if on else self.pulled - {connector})
+            case Read(probe=probe):
+                opened = self.opened.union(*(_way(sheet, place) for place in places(sheet, probe)))
+                live = probe.setup.meter.live
+                mode = probe.setup.mode if live else ""
+                return State(live, mode, opened, frozenset(probe.setup.pulled), probe.pair)
+            case Looked() | Measured():
+                return self
+        return self
+
+
+def state_of(sheet: Sheet, evidence: Iterable[Evidence]) -> State:
+    """How the unit stands after all of it."""
+    state = State()
+    for item in evidence:
+        state = state.after(sheet, item)
+    return state
+
+
+def place_of(sheet: Sheet, point: str) -> str:
+    """Where a point is reached, empty where the sheet does not say: its plug's place, its part's, its
+    board's."""
+    pin = sheet.pin(point.partition("/")[0])
+    if pin:
+        return pin[0].place
+    known = {part.id: part.place for part in sheet.components}
+    owner = point.partition(".")[0]
+    if owner in known:
+        return known[owner]
+    for part in sheet.components:
+        if point in (part.terminals or {}).values():
+            return part.place
+    boards = (board.component for board in sheet.boards if point in _nodes(sheet, board.component))
+    return next((known[name] for name in boards), "")
+
+
+def _nodes(sheet: Sheet, component: str) -> set[str]:
+    board = next(item for item in sheet.boards if item.component == component)
+    found = {board.ground, board.inlet, *(rail.node for rail in board.rails)}
+    found |= {node for item in board.switches for node in (item.from_node, item.to_node)}
+    return found | {item.node for item in board.drives} - {""}
+
+
+def _way(sheet: Sheet, place: str) -> list[str]:
+    """The places to be opened on the way to one, the innermost last; none where nothing is to be opened."""
+    found = list[str]()
+    while place:
+        where = sheet.place(place)
+        if where.steps or where.open_minutes:
+            found.insert(0, place)
+        place = where.inside
+    return found
+
+
+def places(sheet: Sheet, probe: Probe) -> list[str]:
+    """The places a probe's two points and the plugs to pull for it are at."""
+    known = {connector.id: connector.place for connector in sheet.connectors}
+    found = [place_of(sheet, point) for point in probe.pair if point != "earth"]
+    return list(dict.fromkeys([*found, *(known[name] for name in probe.setup.pulled)]))
+
+
+def to_open(sheet: Sheet, state: State, probe: Probe) -> tuple[str, ...]:
+    """The places still to be opened for a probe, in their order."""
+    wanted = [place for where in places(sheet, probe) if where for place in _way(sheet, where)]
+    return tuple(place for place in dict.fromkeys(wanted) if place not in state.opened)
+
+
+def probe_minutes(sheet: Sheet, state: State, probe: Probe) -> float:
+    """The minutes a reading takes from here: opening, the plug, plugs, the mode, the leads."""
+    setup = probe.setup
+    minutes = sum(sheet.place(place).open_minutes or 1.0 for place in to_open(sheet, state, probe))
+    live = setup.meter.live
+    if state.live is not live:
+        minutes += PLUG_MINUTES
+    minutes += PULL_MINUTES * len(state.pulled ^ set(setup.pulled))
+    if live:
+        minutes += LIVE_MINUTES
+        if state.mode != setup.mode:
+            entered = bool(sheet.mode(setup.mode).leave)  # what needs leaving again is entered by hand
+            minutes += MODE_MINUTES if entered else 0.5
+    same = setup.meter is not MeterRange.VAC_LOZ and bool(set(state.at) & set(probe.pair))
+    return minutes + (AGAIN_MINUTES if same else READ_MINUTES)
+
+
+def plug_minutes(sheet: Sheet, state: State, mode: str) -> float:
+    """The minutes watts at the plug take: the meter between plug and socket, the mode."""
+    minutes = WATTS_MINUTES + (0.0 if state.live else PLUG_MINUTES)
+    return minutes + (0.0 if state.mode == mode else MODE_MINUTES if sheet.mode(mode).leave else 0.5)
