@@ -63,6 +63,7 @@ from frostcore.circuit.figures import (
     swing,
     usual,
 )
+from frostcore.curves.verdict import DEFAULT_DOUBT_KELVIN
 from frostcore.parts.thermostat import THERMOMETER_KELVIN, USUAL_DIFFERENTIAL, ContactKind, stands
 from frostcore.sheet.model import Component, ComponentKind, Mode, Sheet
 
@@ -258,12 +259,11 @@ def thermistor(scene: Scene, component: Component) -> Iterator[Branch]:
     if sensor is None:
         return
     curve, celsius = scene.sheet.curve(sensor), scene.celsius(component)
+    doubt = DEFAULT_DOUBT_KELVIN if component.place in scene.measured else SENSOR_DOUBT_KELVIN
     low, high = curve.domain
-    ohms, around = curve.ohms(
-        [min(max(value, low), high) for value in (celsius, celsius - SENSOR_DOUBT_KELVIN)]
-    ).tolist()
-    doubt = sensor.working_tolerance + abs(around / ohms - 1)
-    yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, {"": Impedance(ohms, tolerance=doubt)}, "")
+    ohms, around = curve.ohms([min(max(value, low), high) for value in (celsius, celsius - doubt)]).tolist()
+    within = sensor.working_tolerance + abs(around / ohms - 1)
+    yield _branch(scene, component, ("1", "2"), BranchKind.LOAD, {"": Impedance(ohms, tolerance=within)}, "")
 
 
 def fan_ac(scene: Scene, component: Component) -> Iterator[Branch]:

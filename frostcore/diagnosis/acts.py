@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from frostcore.circuit.meter import MeterRange
-from frostcore.diagnosis.evidence import AtPlug, Looked, Measured
+from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured
 from frostcore.diagnosis.planner import Test
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, to_open
@@ -47,6 +47,12 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
         case AtPlug(mode=mode):
             how = (f"Plug meter between plug and socket; {_entering(sheet, mode)}",)
             return Instruction(f"Read the watts at the plug in {_named(sheet, mode)}", how)
+        case Changed(probe=probe):
+            still = _reading(sheet, state, probe)
+            how = (*still.how, "Move the harness along its way, plug by plug, and watch the figure.")
+            return Instruction(
+                f"Move the harness with {probe.red} to {_short(probe.black)} read", how, still.cautions
+            )
     return _reading(sheet, state, test)
 
 
@@ -140,6 +146,8 @@ def document(sheet: Sheet, test: Test) -> dict[str, Any]:
             return {"act": "temperature", "place": place}
         case AtPlug(mode=mode):
             return {"act": "plug", "mode": mode}
+        case Changed(how=how, probe=probe):
+            return document(sheet, probe) | {"act": how}
     found: dict[str, Any] = {
         "act": "read",
         "red": test.red,

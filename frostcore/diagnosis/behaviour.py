@@ -11,7 +11,17 @@ from functools import cached_property
 import numpy as np
 
 from frostcore.circuit.kept import circuits_of
-from frostcore.diagnosis.causal import LOOKS, MISTAKEN, RAISED_FOR_NOTHING, SHOWN, STATES, USUAL, Link
+from frostcore.diagnosis.causal import (
+    LOOKS,
+    MISTAKEN,
+    NOTICED,
+    RAISED_FOR_NOTHING,
+    SHOWN,
+    STATES,
+    UNNOTICED,
+    USUAL,
+    Link,
+)
 from frostcore.diagnosis.functions import Functions
 from frostcore.diagnosis.hypotheses import Floats
 from frostcore.diagnosis.rules import Rules
@@ -30,6 +40,8 @@ class Behaviour:
     rules: dict[str, Floats]
     codes: dict[str, Floats]
     watts: dict[str, Floats]
+    noticed: Floats
+    """How likely each makes somebody call a repairer."""
 
     def state(self, name: str) -> Floats:
         """A state's chance; none where nothing brings it about."""
@@ -82,7 +94,15 @@ def behave(functions: Functions) -> Behaviour:
     }
     found = functions.running
     watts = {mode: found.plug[at][functions.known.row] for at, mode in enumerate(found.modes)}
-    return Behaviour(states.found, looks, holds, codes, watts)
+    return Behaviour(states.found, looks, holds, codes, watts, _noticed(functions, states, shown))
+
+
+def _noticed(functions: Functions, states: "_States", code: Floats) -> Floats:
+    left = 1 - 0.8 * code
+    for name, chance in NOTICED:
+        for zone in functions.zones if "{zone}" in name else [""]:
+            left = left * (1 - chance * states.of(name.format(zone=zone)))
+    return np.asarray(UNNOTICED + (1 - UNNOTICED) * (1 - left))
 
 
 class _States:

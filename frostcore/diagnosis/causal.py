@@ -216,6 +216,27 @@ HISTORY: dict[str, tuple[tuple[str, float], ...]] = {
 }
 """How much likelier a fault is after what has happened to the unit: part of its id, times."""
 
+NOTICED: tuple[tuple[str, float], ...] = (
+    ("warm {zone}", 0.95),
+    ("cold {zone}", 0.8),
+    ("display dark", 0.9),
+    ("no power", 1.0),
+    ("rail pulses", 0.9),
+    ("something does not work", 0.6),
+    ("any fan slow", 0.3),
+    ("coil iced", 0.5),
+    ("drain blocked", 0.7),
+    ("seal leaks", 0.3),
+    ("supply tired", 0.4),
+    ("water runs", 0.9),
+    ("endless defrost", 0.8),
+    ("hot condenser", 0.3),
+)
+"""What makes somebody call a repairer, and how likely; a code on the display as well."""
+
+UNNOTICED = 0.08
+"""Faults that nobody notices are there all the same when a repairer is called for another reason."""
+
 SHOWN = 0.92
 """A board raises a code for what its rule sees, in the time a repairer has, this often."""
 

@@ -366,6 +366,7 @@ def warmed(sheet: Sheet, celsius: Warmth, probe: Probe) -> Probe:
         return probe
     circuits, setup = circuits_of(sheet), probe.setup
     near = {place for _, around in circuits.contact_places for place in around}
+    near |= {sheet.component(sensor.component).place for sensor in sheet.sensors}
     kept = tuple((place, value) for place, value in celsius if place in near)
     with_them = circuits.reading(setup.mode, setup.meter, *probe.pair, setup.pulled, kept)
     without = circuits.reading(setup.mode, setup.meter, *probe.pair, setup.pulled)

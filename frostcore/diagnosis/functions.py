@@ -133,6 +133,10 @@ class Functions:
         for part in self.sheet.components:
             if part.kind in by_kind:
                 by_kind[part.kind](part)
+        for load in self.running.loads:
+            share = self.share(load)
+            if share is not None:
+                self._add("something does not work", (share < RUNS) | (share > STALLS))
         self._supplies()
         self._sensors()
 

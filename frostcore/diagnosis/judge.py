@@ -39,14 +39,12 @@ MOST_SUSPECTS = 8
 
 @dataclass(frozen=True)
 class Suspect:
-    """A repair unit: its probability, its likeliest faults, and what each entry of the evidence has done to
-    it, in bits (towards it above nothing)."""
+    """A repair unit: its probability and its likeliest faults with theirs."""
 
     unit: str
     component: str
     probability: float
     faults: tuple[tuple[Hypothesis, float], ...]
-    bits: tuple[tuple[int, float], ...]
 
 
 @dataclass(frozen=True)
@@ -81,10 +79,12 @@ class Judgement:
             :4
         ]
         faults = tuple((known.all[place], float(now[place])) for place in best or mine[:1].tolist())
-        bits = tuple(sorted(self.posterior.bits(unit).items()))
-        return Suspect(
-            known.units[unit], faults[0][0].component, float(self.posterior.units[unit]), faults, bits
-        )
+        chance = float(self.posterior.units[unit])
+        return Suspect(known.units[unit], faults[0][0].component, chance, faults)
+
+    def bits(self, suspect: Suspect) -> dict[int, float]:
+        """What each entry of the evidence has done to a suspect, in bits towards it."""
+        return self.posterior.bits(self.weigher.known.units.index(suspect.unit))
 
     @cached_property
     def named(self) -> Suspect | None:
@@ -171,7 +171,7 @@ class Judgement:
         item = self.evidence[at]
         assert isinstance(item, Read)  # noqa: S101 -- just looked for
         before = Judgement(self.weigher, self.evidence[:at]).posterior if at else None
-        chances = before.by_draw if before else np.exp(np.log(self.weigher.known.prior))[None, :]
+        chances = before.by_draw if before else self.weigher.prior[None, :]
         log = self.weigher.log(item)
         likely = float((chances * np.exp(log)).sum() / chances.sum()) if log is not None else 1.0
         slip = SLIP * (SLIP_OPEN if item.value.state is QuantityState.OPEN else 1 / SCALE)

@@ -36,6 +36,12 @@ MAINS_UNKNOWN, MAINS_MEASURED = 0.03, 0.01
 PHANTOM_WIDTH = 0.6
 """A phantom is known to about a factor of three each way."""
 
+PULSES_UP, PULSES_DOWN = 0.4, 0.4
+"""The shares of a reading that are of a unit that never settles as it is up, and as it is down."""
+
+STRANGE = 0.2
+"""How often something that nobody models moves a reading."""
+
 _NEAR_OPEN = 0.25
 """A resistance that near OPEN_OHMS, in ratio, may as well show as OL."""
 
@@ -56,13 +62,15 @@ def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: flo
         loose = foretold >= DEAD_SHORT_OHMS
         short = not opened and (value.value or 0.0) < DEAD_SHORT_OHMS
         fits = np.where(loose, 0.0 if short else 1 / SCALE, fits)
-    known = readings.hypotheses
-    half = 0.5 * fits + 0.5 * _fits(sound, width[:, :1], y)
-    fits = np.where(known.comes_and_goes & ~loose, half, fits)
-    found = np.log((1 - SLIP) * fits + SLIP * _slip(y))
-    flat = math.log(1 / SCALE)
-    found[:, -1] = flat  # what nobody models foretells nothing
-    return np.where(readings.never_settles(probe.setup.mode) & probe.setup.meter.live, flat, found)
+    known, well = readings.hypotheses, _fits(sound, width[:, :1], y)
+    fits = np.where(known.comes_and_goes & ~loose, 0.5 * fits + 0.5 * well, fits)
+    if probe.setup.meter.live:
+        # What never settles shows in turn what it shows down, what it shows up, or something on the way.
+        pulses = PULSES_UP * well + PULSES_DOWN * fits + (1 - PULSES_UP - PULSES_DOWN) / SCALE
+        fits = np.where(readings.never_settles(probe.setup.mode), pulses, fits)
+    # What nobody models leaves most of the circuit as it should be.
+    fits[:, -1] = (1 - STRANGE) * well[:, 0] + STRANGE / SCALE
+    return np.asarray(np.log((1 - SLIP) * fits + SLIP * _slip(y)))
 
 
 def widths(readings: Readings, probe: Probe, foretold: Floats, mains: float | None) -> Floats:

@@ -14,20 +14,22 @@ import numpy as np
 import numpy.typing as npt
 
 from frostcore.circuit.kept import circuits_of
-from frostcore.circuit.meter import DEAD_SHORT_OHMS, OPEN_OHMS, show
-from frostcore.diagnosis.evidence import AtPlug, Cannot, Evidence, Looked, Measured, Read, Shown
+from frostcore.circuit.meter import DEAD_SHORT_OHMS, OPEN_OHMS, MeterRange, show
+from frostcore.diagnosis.evidence import AtPlug, Cannot, Changed, Evidence, Looked, Measured, Read, Shown
 from frostcore.diagnosis.hypotheses import Floats
 from frostcore.diagnosis.likelihood import SLIP, widths
 from frostcore.diagnosis.posterior import Posterior
 from frostcore.diagnosis.probes import Probe, candidates
 from frostcore.diagnosis.state import (
     LOOK_MINUTES,
+    MOVE_MINUTES,
     THERMOMETER_MINUTES,
     State,
     plug_minutes,
     probe_minutes,
 )
 from frostcore.diagnosis.weigh import Weigher
+from frostcore.faults.table import Setup
 from frostcore.sheet.model import ComponentKind
 from frostcore.tape.looks import LOOKS
 
@@ -66,8 +68,9 @@ class Proposal:
     rate: float
 
 
-Test = Probe | Looked | Measured | AtPlug
-"""What can be tested; a look without its answer, a temperature or watts without their value."""
+Test = Probe | Looked | Measured | AtPlug | Changed
+"""What can be tested; a look without its answer, a temperature or watts without their value, a harness moved
+without what changed."""
 
 _UNTOLD = 0.0
 
@@ -141,7 +144,17 @@ class Outcomes:
             found[Measured(place.id, _UNTOLD)] = (("too warm", "right", "too cold"), blur @ table)
         for mode, watts in behaviour.watts.items():
             found[AtPlug(mode, _UNTOLD)] = _watt_classes(watts)
+        for probe in self.probes:
+            if probe.setup == self._resting:
+                moved = Changed("move", probe, changes=True)
+                log = self.weigher.log(moved)
+                changes = np.exp(log).mean(axis=0) if log is not None else np.zeros(len(self.weigher.known))
+                found[moved] = (("it changes", "it stays"), np.array([changes, 1 - changes]))
         return found
+
+    @property
+    def _resting(self) -> Setup:
+        return Setup(self.sheet.resting_mode, MeterRange.OHM)
 
     def _has(self, look: str) -> bool:
         """Whether there is anything to look at."""
@@ -200,6 +213,8 @@ class Planner:
                 return LOOK_MINUTES[look]
             case Measured():
                 return THERMOMETER_MINUTES
+            case Changed(probe=probe):
+                return probe_minutes(self.sheet, state, probe) + MOVE_MINUTES
         return plug_minutes(self.sheet, state, test.mode)
 
     def _bits(self, belief: "_Belief") -> tuple[Floats, list[Test]]:
@@ -261,11 +276,9 @@ class _Belief:
         kept = classes[:, :draws, self._kept].astype(np.int64)
         sound = classes[:, :draws, :1].astype(np.int64)
         at = np.arange(tests)[:, None, None] * (most * units) + self._unit
-        share, size = np.where(self._goes, 0.5, 1.0) * weights, tests * most * units
-        joint = self._counted(at + kept * units, share, size)
-        if self._goes.any():
-            places = (at + sound * units)[:, :, self._goes]
-            joint = joint + self._counted(places, 0.5 * weights[:, self._goes], size)
+        # What comes and goes is there or not: reading the same again plans nothing, moving it does.
+        kept = np.where(self._goes, sound, kept)
+        joint = self._counted(at + kept * units, weights, tests * most * units)
         joint = joint.reshape(tests, most, units)
         there = np.arange(most) < count[:, None]
         slips = np.where(there, 1 / np.maximum(count, 1)[:, None], 0.0)
@@ -284,10 +297,8 @@ class _Belief:
         weights = self.weights if draws > 1 else self.weights.sum(axis=0, keepdims=True)
         joint = np.zeros((count, len(self.units)))
         for draw in range(draws):
-            mine, sound = classes[draw, self._kept], int(classes[draw, 0])
-            share = np.where(self._goes, 0.5, 1.0) * weights[draw]
-            np.add.at(joint, (mine, self._unit), share)
-            np.add.at(joint, (np.full(len(mine), sound), self._unit), weights[draw] - share)
+            mine = np.where(self._goes, classes[draw, 0], classes[draw, self._kept])
+            np.add.at(joint, (mine, self._unit), weights[draw])
         return np.asarray((1 - SLIP) * joint + SLIP / count * self.by_unit)
 
     def of_table(self, table: Floats) -> float:
@@ -324,6 +335,8 @@ def _name(test: Test | Evidence) -> object:
             return ("temperature", place)
         case AtPlug(mode=mode):
             return ("plug", mode)
+        case Changed(how=how, probe=probe):
+            return ("changed", how, _name(probe))
     return test
 
 
@@ -339,7 +352,7 @@ def _names(evidence: Sequence[Evidence]) -> Iterator[object]:
                 yield _name(of)
             case Shown():
                 yield _name(Looked("display", ""))  # a code read is a display looked at
-            case Read() | Looked() | Measured() | AtPlug():
+            case Read() | Looked() | Measured() | AtPlug() | Changed():
                 yield _name(item)
 
 

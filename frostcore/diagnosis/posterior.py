@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.special import logsumexp
 
 from frostcore.diagnosis.evidence import (
     AtPlug,
@@ -23,7 +22,7 @@ from frostcore.diagnosis.evidence import (
     Read,
     Shown,
 )
-from frostcore.diagnosis.hypotheses import Floats, Places
+from frostcore.diagnosis.hypotheses import Floats
 from frostcore.diagnosis.weigh import Weigher
 
 LN2 = float(np.log(2))
@@ -46,13 +45,13 @@ class Posterior:
         return self._without(None)
 
     def _without(self, strike: int | None) -> Floats:
-        known = self.weigher.known
         draws = max(self.weigher.readings.draws, 1)
-        found = np.log(known.prior)[None, :] - np.log(draws) + np.zeros((draws, 1))
+        found = np.log(self.weigher.prior)[None, :] - np.log(draws) + np.zeros((draws, 1))
         for number, log in enumerate(self.logs):
             if number != strike:
                 found = found + log
-        return np.asarray(found - logsumexp(found))
+        most = found.max()
+        return np.asarray(found - (most + np.log(np.exp(found - most).sum())))
 
     @cached_property
     def by_draw(self) -> Floats:
@@ -85,17 +84,22 @@ class Posterior:
     def bits(self, unit: int) -> dict[int, float]:
         """What each piece of evidence has done to a repair unit's odds, in bits towards it: those with it
         against those without it."""
+        return {at: float(self._moved[number, unit]) for number, at in enumerate(self.counted)}
+
+    @cached_property
+    def _moved(self) -> Floats:
+        """Evidence × units, in bits."""
+        whole = self._odds(None)
+        rows = [whole - self._odds(number) for number in range(len(self.counted))]
+        return np.array(rows).reshape(len(self.counted), len(whole)) / LN2
+
+    def _odds(self, strike: int | None) -> Floats:
+        """Ln odds of every unit."""
         known = self.weigher.known
-        mine = known.unit == unit
-        whole = _odds(self.joint, mine)
-        return {
-            at: (whole - _odds(self._without(number), mine)) / LN2 for number, at in enumerate(self.counted)
-        }
-
-
-def _odds(joint: Floats, mine: np.ndarray) -> float:
-    """Ln odds of some of the hypotheses."""
-    return float(logsumexp(joint[:, mine]) - logsumexp(joint[:, ~mine]))
+        chances = np.exp(self.joint if strike is None else self._without(strike)).sum(axis=0)
+        units = np.bincount(known.unit, chances, len(known.units))
+        tiny = np.finfo(float).tiny
+        return np.asarray(np.log(units + tiny) - np.log(np.maximum(units.sum() - units, 1e-15) + tiny))
 
 
 def mended(weigher: Weigher, fitted: Sequence[str]) -> np.ndarray:
@@ -165,6 +169,3 @@ def _overruled(item: Evidence, evidence: Sequence[Evidence], strike: int | None)
         and item.answer in {"code", "normal"}
         and any(isinstance(other, Shown) and number != strike for number, other in enumerate(evidence))
     )
-
-
-__all__ = ["Places", "Posterior", "mended", "posterior"]

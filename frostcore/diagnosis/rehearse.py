@@ -6,22 +6,23 @@ the judgement uses, for there is no other; figures without looks stand beside.
 """
 
 import math
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import METER_FLOOR, METER_SHARE, MeterRange
-from frostcore.diagnosis.evidence import AtPlug, Cannot, Evidence, Looked, Mains, Measured, Read
-from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
-from frostcore.diagnosis.judge import Judgement
+from frostcore.diagnosis.evidence import AtPlug, Cannot, Changed, Evidence, Looked, Mains, Measured, Read
+from frostcore.diagnosis.judge import GROUP, Judgement
 from frostcore.diagnosis.planner import Proposal, Test
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import Readings
-from frostcore.diagnosis.state import State
+from frostcore.diagnosis.state import to_open
 from frostcore.diagnosis.weigh import COLDER, RIGHT_KELVIN, WARMER, Weigher, setting, weigher_of
-from frostcore.quantity import Quantity, State as Kind
-from frostcore.sheet.model import ComponentKind, Sheet
+from frostcore.quantity import Quantity
+from frostcore.quantity import State as Kind
+from frostcore.sheet.model import Sheet
 from frostcore.tape.looks import look as look_named
 
 MOST_TESTS = 24
@@ -30,6 +31,10 @@ TRUTH_SEED = 7919
 """The truth's parts are drawn with another seed than the judgement's."""
 
 SLIPS = 0.01
+"""Of the readings in a rehearsal, so many are of something else."""
+
+TRUTHS = 3
+"""So many units are made of each fault, with other parts."""
 
 
 @dataclass(frozen=True)
@@ -79,12 +84,19 @@ class Truth:
                 return Read(test, self._reading(test))
             case Looked(look=look):
                 chances = self._weigher.behaviour.looks[look][:, self._place]
-                answers = look_named(look).answers
-                return Looked(look, answers[int(self._rng.choice(len(answers), p=chances / chances.sum()))].id)
+                at = int(self._rng.choice(len(chances), p=chances / chances.sum()))
+                return Looked(look, look_named(look).answers[at].id)
             case Measured(place=place):
                 return Measured(place, self._temperature(place))
+            case Changed(how=how, probe=probe):
+                return Changed(how, probe, self._changes(test))
         watts = float(self._weigher.behaviour.watts[test.mode][self._place if self._there() else 0])
-        return AtPlug(test.mode, max(0.0, watts * self.mains**2 * self._rng.normal(1.0, 0.04) + self._rng.normal(0, 0.5)))
+        shown = watts * self.mains**2 * self._rng.normal(1.0, 0.04) + self._rng.normal(0, 0.5)
+        return AtPlug(test.mode, max(0.0, float(shown)))
+
+    def _changes(self, test: Changed) -> bool:
+        log = self._weigher.log(replace(test, changes=True))
+        return log is not None and bool(self._rng.random() < float(np.exp(log[:, self._place]).mean()))
 
     def _there(self) -> bool:
         return not self._goes or bool(self._rng.random() < 0.5)
@@ -137,8 +149,6 @@ def outward(judgement: Judgement, rng: np.random.Generator) -> Proposal | None:
 
 
 def _opening(judgement: Judgement, probe: Probe) -> tuple[str, ...]:
-    from frostcore.diagnosis.state import to_open
-
     return to_open(judgement.sheet, judgement.state, probe)
 
 
@@ -151,11 +161,18 @@ class Rehearsal:
 
     ended: list[Ended] = field(default_factory=list)
 
-    def share(self, what: Callable[[Ended], bool], of: Callable[[Ended], bool] = lambda each: True, *, weighted: bool = False) -> float:
+    def share(
+        self,
+        what: Callable[[Ended], bool],
+        of: Callable[[Ended], bool] = lambda each: True,
+        *,
+        weighted: bool = False,
+    ) -> float:
         """The share of some of the runs of which something holds."""
         chosen = [each for each in self.ended if of(each)]
-        weight = sum(each.weight if weighted else 1.0 for each in chosen)
-        return sum((each.weight if weighted else 1.0) for each in chosen if what(each)) / weight if weight else math.nan
+        whole = sum(each.weight if weighted else 1.0 for each in chosen)
+        held = sum(each.weight if weighted else 1.0 for each in chosen if what(each))
+        return held / whole if chosen else math.nan
 
     def mean(self, what: Callable[[Ended], float]) -> float:
         """The mean of a figure."""
@@ -174,49 +191,60 @@ def rehearse(
     """Diagnose units with each of these hypotheses."""
     weigher = weigher_of(sheet)
     weigher.readings.prepare()
-    truth = _truth_of(sheet)
-    found = Rehearsal()
+    truth, found = _truth_of(sheet), Rehearsal()
     for place in places:
         rng = np.random.default_rng([seed, place])
-        found.ended.append(_one(weigher, Truth(weigher, truth, place, rng), place, rng, POLICIES[policy], looks, most))
+        unit = Truth(weigher, truth, place, rng)
+        worked = _worked(weigher, unit, _begun(weigher, unit, looks=looks), (POLICIES[policy], rng, most))
+        found.ended.append(_ended(weigher, place, *worked))
     return found
 
 
-_TRUTHS: dict[int, tuple[Sheet, Readings]] = {}
-
-
 def _truth_of(sheet: Sheet) -> Readings:
-    if id(sheet) not in _TRUTHS:
-        readings = Readings(sheet, TRUTH_SEED)
-        readings.prepare(3)
-        _TRUTHS[id(sheet)] = (sheet, readings)
-    return _TRUTHS[id(sheet)][1]
+    """The units that are diagnosed: other draws than the judgement's."""
+    kept = circuits_of(sheet).kept
+    if "truth" not in kept:
+        kept["truth"] = Readings(sheet, TRUTH_SEED)
+        kept["truth"].prepare(TRUTHS)
+    found: Readings = kept["truth"]
+    return found
 
 
-def _one(weigher: Weigher, truth: Truth, place: int, rng: np.random.Generator, policy: Policy, looks: bool, most: int) -> Ended:
-    known, minutes, tests = weigher.known, 0.0, 0
+def _begun(weigher: Weigher, truth: Truth, *, looks: bool) -> list[Evidence]:
+    """What is known before the first test: the mains; without looks, that there are none."""
     evidence: list[Evidence] = [Mains(round(truth.mains * weigher.sheet.plate.mains_volts))]
     if not looks:
         evidence += [Cannot(Looked(look, ""), "") for look in weigher.behaviour.looks]
         evidence += [Cannot(Measured(zone.id, 0.0), "") for zone in weigher.sheet.compartments]
-    judgement = Judgement(weigher, evidence)
-    while tests < most:
-        proposal = policy(judgement, rng)
-        if proposal is None:
-            break
+    return evidence
+
+
+def _worked(
+    weigher: Weigher, truth: Truth, evidence: list[Evidence], by: tuple[Policy, np.random.Generator, int]
+) -> tuple[Judgement, int, float]:
+    """Test by test until something is named, nothing more tells, or it takes too long."""
+    policy, rng, most = by
+    minutes, tests, judgement = 0.0, 0, Judgement(weigher, evidence)
+    while tests < most and (proposal := policy(judgement, rng)):
         evidence.append(truth.answer(proposal.test))
         minutes, tests = minutes + proposal.minutes, tests + 1
         judgement = Judgement(weigher, evidence)
-    first = judgement.suspects[0]
-    named = (judgement.named.unit,) if judgement.named else tuple(each.unit for each in judgement.group)
-    if not named:
-        named = tuple(each.unit for each in judgement.suspects[:3])
-    boards = {board.component for board in weigher.sheet.boards}
-    item = known.all[place]
+    return judgement, tests, minutes
+
+
+def _ended(weigher: Weigher, place: int, judgement: Judgement, tests: int, minutes: float) -> Ended:
+    known, first = weigher.known, judgement.suspects[0]
+    group = judgement.group or judgement.suspects[:GROUP]
+    named = (judgement.named.unit,) if judgement.named else tuple(each.unit for each in group)
+    boards, item = {board.component for board in weigher.sheet.boards}, known.all[place]
     return Ended(
-        item.id, item.unit, named, first.probability, tests, minutes, item.prior,
-        bool(known.comes_and_goes[place]), bool(set(named) & boards),
+        item.id,
+        item.unit,
+        named,
+        first.probability,
+        tests,
+        minutes,
+        item.prior,
+        intermittent=bool(known.comes_and_goes[place]),
+        board=bool(set(named) & boards),
     )
-
-
-__all__ = ["ELSEWHERE", "WELL", "ComponentKind", "Ended", "Rehearsal", "Sequence", "State", "rehearse"]

@@ -32,6 +32,9 @@ LOOK_MINUTES = {
     "dispenser_dip": 0.5,
 }
 
+MOVE_MINUTES = 1.0
+"""A harness moved along its length with the meter on."""
+
 THERMOMETER_MINUTES, WATTS_MINUTES = 3.0, 2.0
 
 

@@ -6,6 +6,7 @@ in no time.
 
 import math
 from collections import OrderedDict
+from functools import cached_property
 from threading import Lock
 
 import numpy as np
@@ -26,7 +27,7 @@ from frostcore.diagnosis.evidence import (
     Shown,
 )
 from frostcore.diagnosis.hypotheses import Floats, Hypotheses
-from frostcore.diagnosis.likelihood import log_likelihood, widths
+from frostcore.diagnosis.likelihood import STRANGE, log_likelihood, widths
 from frostcore.diagnosis.readings import Readings, readings_of
 from frostcore.sheet.model import Sheet
 
@@ -65,6 +66,14 @@ class Weigher:
     def behaviour(self) -> Behaviour:
         """What the unit does under each hypothesis."""
         return behaviour_of(self.sheet)
+
+    @cached_property
+    def prior(self) -> Floats:
+        """P(hypothesis) of a unit somebody calls for: faults that nobody notices are rarer there."""
+        found = self.known.prior * self.behaviour.noticed
+        found[1:-1] *= self.known.prior[1:-1].sum() / found[1:-1].sum()
+        found[[0, -1]] = self.known.prior[[0, -1]]
+        return np.asarray(found)
 
     def log(self, evidence: Evidence, mains: float | None = None) -> Floats | None:
         """Ln P(evidence | hypothesis): draws × hypotheses, or 1 × hypotheses; None where it says nothing."""
@@ -152,9 +161,10 @@ class Weigher:
         sigma = WATTS_SHARE * expected + WATTS_FLOOR
         fits = np.exp(-0.5 * ((evidence.watts - expected) / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi))
         sound = fits[0]
-        fits = np.where(self.known.comes_and_goes, 0.5 * (fits + sound), fits)
+        pulses = self.readings.never_settles(evidence.mode)
+        fits = np.where(self.known.comes_and_goes | pulses, 0.5 * (fits + sound), fits)
         flat = 1 / max(500.0, 2 * float(expected.max()))
-        fits[-1] = flat
+        fits[-1] = (1 - STRANGE) * sound + STRANGE * flat
         return np.asarray(np.log((1 - WATTS_SLIP) * fits + WATTS_SLIP * flat))
 
     def _changed(self, evidence: Changed) -> Floats:

@@ -28,6 +28,7 @@ MODULES: dict[str, tuple[str, ...]] = {
     "controls": ("pot", "thermostat"),
     "circuit": ("expect", "netlist", "trace", "modes", "faults"),
     "loads": ("load",),
+    "diagnosis": ("diagnose", "behave", "rehearse"),
 }
 """The commands of each module: one question loads only what answers it."""
 

@@ -125,6 +125,7 @@ def _reading(reading: Reading) -> dict[str, Any]:
         "phantom": reading.phantom,
         "span": list(reading.span) if reading.span else None,
         "every_seconds": reading.every_seconds,
+        "average": reading.average,
     }
 
 

@@ -1,0 +1,120 @@
+"""A call's tape as evidence: every standing entry for what it is, with the entry it came from."""
+
+from collections.abc import Iterator
+
+from frostcore.circuit.element import CircuitError
+from frostcore.circuit.kept import circuits_of
+from frostcore.diagnosis.causal import HISTORY
+from frostcore.diagnosis.evidence import (
+    Evidence,
+    Fitted,
+    Looked,
+    Measured,
+    Past,
+    Read,
+    Shown,
+    Stands,
+    warmed,
+)
+from frostcore.diagnosis.judge import Judgement, judge
+from frostcore.diagnosis.readings import probe_of
+from frostcore.faults.table import Setup
+from frostcore.sheet.model import Sheet
+from frostcore.tape.entries import (
+    CallTaken,
+    CodeSeen,
+    ModeSet,
+    Observed,
+    PartFitted,
+    PlugMoved,
+    PowerSet,
+    ReadingTaken,
+    StepDone,
+    TemperatureTaken,
+)
+from frostcore.tape.looks import LOOKS
+from frostcore.tape.reading import sensor_of, setup_of
+from frostcore.tape.standing import Slip, Standing
+
+Told = tuple[Evidence, str]
+"""Evidence, and the id of the entry it came from."""
+
+
+def evidence_from(standing: Standing) -> tuple[Told, ...]:
+    """All the evidence of a call in its order; what its sheet has no names for says nothing."""
+    if not circuits_of(standing.sheet).functions:
+        return ()
+    known = {look.id: {answer.id for answer in look.answers} for look in LOOKS}
+    return tuple(
+        (item, slip.entry.id) for slip in standing.effective for item in _of(standing.sheet, slip, known)
+    )
+
+
+def _of(sheet: Sheet, slip: Slip, looks: dict[str, set[str]]) -> Iterator[Evidence]:
+    match slip.entry.body:
+        case CallTaken() as body:
+            yield from (Past(event) for event in body.supply_history if event in HISTORY)
+            yield from _replaced(sheet, body)
+        case Observed(look=look, answer=answer) if answer in looks.get(look, set()):
+            yield Looked(look, answer)
+        case TemperatureTaken(place=place, temperature=temperature) if temperature.value is not None:
+            yield Measured(place, temperature.value)
+        case CodeSeen(code=code):
+            yield Shown(code or None)
+        case ReadingTaken() as body:
+            yield from _reading(sheet, slip, body)
+        case PartFitted(component=component):
+            yield Fitted(component)
+        case PowerSet() | ModeSet() | PlugMoved() | StepDone():
+            yield from _stands(sheet, slip)
+
+
+def _stands(sheet: Sheet, slip: Slip) -> Iterator[Stands]:
+    """How the unit stands from here on."""
+    match slip.entry.body:
+        case PowerSet(state=state):
+            yield Stands("power", "", on=state == "live")
+        case ModeSet(mode=mode, state=state) if mode in {item.id for item in sheet.modes}:
+            if state == "entered":
+                yield Stands("enter", mode)
+        case PlugMoved(connector=connector, state=state):
+            yield Stands("plug", connector, on=state == "pulled")
+        case StepDone(place=place, step=step, state=state) if place in {item.id for item in sheet.places}:
+            where = sheet.place(place)
+            if state == "opened" and step == len(where.steps) - 1:
+                yield Stands("open", place)
+            elif state == "closed" and step == 0:
+                yield Stands("open", place, on=False)
+
+
+def _replaced(sheet: Sheet, body: CallTaken) -> Iterator[Fitted]:
+    """Parts named among what was replaced before, and whether that helped."""
+    text = body.replaced_before.casefold()
+    for part in sheet.components:
+        words = part.name.casefold()
+        named = words in text or words.rsplit(" ", maxsplit=1)[-1] in text.split()
+        if named and body.replacement_helped:
+            yield Fitted(part.id, body.replacement_helped, before=True)
+
+
+def _reading(sheet: Sheet, slip: Slip, body: ReadingTaken) -> Iterator[Read]:
+    """A reading where it was taken, as the sheet of now has it."""
+    setup = setup_of(body, slip.moment)
+    red, black = body.red, body.black
+    sensor = sensor_of(sheet, body)
+    if not red and sensor:
+        ends = sensor.pins or (f"{sensor.component}.1", f"{sensor.component}.2")
+        red, black = ends[0], ends[-1]
+        pin = sheet.pin(red)
+        pulled = setup.pulled if pin is None or pin[0].id in setup.pulled else (*setup.pulled, pin[0].id)
+        setup = Setup(setup.mode, setup.meter, pulled, setup.celsius)
+    try:
+        probe = probe_of(sheet, Setup(setup.mode, setup.meter, tuple(sorted(setup.pulled))), red, black)
+        yield Read(warmed(sheet, setup.celsius, probe), body.value)
+    except (CircuitError, KeyError):
+        return
+
+
+def judgement_of(standing: Standing) -> Judgement:
+    """The judgement of a call as its tape stands."""
+    return judge(standing.sheet, tuple(item for item, _ in evidence_from(standing)))
