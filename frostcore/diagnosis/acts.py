@@ -49,10 +49,9 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
             return Instruction(f"Read the watts at the plug in {_named(sheet, mode)}", how)
         case Changed(probe=probe):
             still = _reading(sheet, state, probe)
-            how = (*still.how, "Move the harness along its way, plug by plug, and watch the figure.")
-            return Instruction(
-                f"Move the harness with {probe.red} to {_short(probe.black)} read", how, still.cautions
-            )
+            moving = (*still.how, "Move the harness along its way, plug by plug, and watch the figure.")
+            act = f"Move the harness while you read {probe.red} to {_short(probe.black)}"
+            return Instruction(act, moving, still.cautions)
     return _reading(sheet, state, test)
 
 

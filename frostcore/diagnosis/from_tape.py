@@ -17,7 +17,7 @@ from frostcore.diagnosis.evidence import (
     warmed,
 )
 from frostcore.diagnosis.judge import Judgement, judge
-from frostcore.diagnosis.readings import probe_of
+from frostcore.diagnosis.readings import probe_of, readings_of
 from frostcore.faults.table import Setup
 from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import (
@@ -116,5 +116,12 @@ def _reading(sheet: Sheet, slip: Slip, body: ReadingTaken) -> Iterator[Read]:
 
 
 def judgement_of(standing: Standing) -> Judgement:
-    """The judgement of a call as its tape stands."""
-    return judge(standing.sheet, tuple(item for item, _ in evidence_from(standing)))
+    """The judgement of a call as its tape stands, kept with it; by parts as written until good parts have
+    been drawn."""
+    readings = readings_of(standing.sheet)
+    readings.prepare(0)
+    key = f"judgement by {readings.draws} draws"
+    if key not in standing.kept:
+        standing.kept[key] = judge(standing.sheet, tuple(item for item, _ in evidence_from(standing)))
+    found: Judgement = standing.kept[key]
+    return found

@@ -357,10 +357,14 @@ def _names(evidence: Sequence[Evidence]) -> Iterator[object]:
 
 
 def planner_of(weigher: Weigher) -> Planner:
-    """A sheet's, kept with its circuits and made anew with its draws."""
+    """A sheet's, kept with its circuits; made anew by :func:`renew` once good parts have been drawn."""
     kept = circuits_of(weigher.sheet).kept
-    draws = weigher.readings.draws
-    if kept.get("planner draws") != draws or "planner" not in kept:
-        kept["planner"], kept["planner draws"] = Planner(weigher), draws
+    if "planner" not in kept:
+        kept["planner"] = Planner(weigher)
     found: Planner = kept["planner"]
     return found
+
+
+def renew(weigher: Weigher) -> None:
+    """Work the outcomes out anew, of all the draws there are."""
+    circuits_of(weigher.sheet).kept["planner"] = Planner(weigher)

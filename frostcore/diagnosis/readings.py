@@ -46,17 +46,18 @@ class Readings:
         """Foretell the candidates' readings in so many draws, if that has not been done; with none, of parts
         as written."""
         probes = candidates(self.sheet)
-        if not draws and self._known:
+        if self.draws >= draws if draws else self._known:
             return
-        with self._lock:
-            for number in range(self.draws, draws) if draws else (None,):
-                found = self._foretold(probes, number)
-                for probe, row in found.items():
-                    kept = self._known.get(probe, [])
-                    # What was foretold of parts as written only stands in for the first draw.
-                    self._known[probe] = [row] if number in {None, 0} else [*kept[:number], row]
-                if number is not None:
-                    self.draws = number + 1
+        with self._lock:  # two at once: the second finds it done
+            if self.draws >= draws if draws else self._known:
+                return
+            found: dict[Probe, list[Singles]] = {probe: [] for probe in probes}
+            for number in range(draws) if draws else (None,):
+                for probe, row in self._foretold(probes, number).items():
+                    found[probe].append(row)
+            # Whoever asks meanwhile is answered by what there was before.
+            self._known = self._known | found
+            self.draws = draws
 
     def of(self, probe: Probe) -> Singles:
         """What each hypothesis shows (draws × hypotheses); infinite where the meter shows OL.
@@ -66,10 +67,9 @@ class Readings:
         wanted = max(self.draws, 1)
         rows = self._known.get(probe, [])
         if len(rows) < wanted:
-            with self._lock:
-                numbers: Sequence[int | None] = range(self.draws) if self.draws else (None,)
-                rows = [self._foretold((probe,), number)[probe] for number in numbers]
-                self._known[probe] = rows
+            numbers: Sequence[int | None] = range(wanted) if self.draws else (None,)
+            rows = [self._foretold((probe,), number)[probe] for number in numbers]
+            self._known[probe] = rows
         return np.stack(rows[:wanted])
 
     def firm(self, probe: Probe) -> bool:

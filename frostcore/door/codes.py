@@ -4,6 +4,7 @@ import argparse
 from typing import Any
 
 from frostcore.circuit.check import check_circuit, circuit_doubts
+from frostcore.diagnosis.causes import unlike
 from frostcore.display.condition import describe
 from frostcore.display.decode import CodeMatch, decode, shown_text
 from frostcore.display.frames import decode_frames, nearest_text, read_frames
@@ -109,6 +110,9 @@ def _check(options: argparse.Namespace) -> dict[str, Any]:
         "remarks": [
             {"place": remark.place, "text": remark.text}
             for remark in (*loaded.remarks, *circuit_doubts(loaded.sheet))
+        ],
+        "causes_not_computed": [
+            {"code": item.code, "component": item.component, "why": item.why} for item in unlike(loaded.sheet)
         ],
         **(_silent(loaded.sheet) if options.silent else {}),
     }

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import cached_property
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from frostcore.circuit.meter import MeterRange
 from frostcore.curves.belief import Belief, believe
@@ -78,6 +78,8 @@ class Standing:
     effective: tuple[Slip, ...]
     now: Moment
     _judged: dict[str, Judged | None] = field(default_factory=dict, compare=False, repr=False)
+    kept: dict[str, Any] = field(default_factory=dict, compare=False, repr=False)
+    """What layers above work out of it once."""
 
     @property
     def sheet(self) -> Sheet:

@@ -14,7 +14,7 @@ from frostcore.circuit.faulted import with_fault
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange, expect, points
 from frostcore.circuit.trace import best_pair
-from frostcore.diagnosis.guide import next_step
+from frostcore.diagnosis.step import next_step
 from frostcore.errors import TapeError
 from frostcore.faults.edits import damage
 from frostcore.faults.known import broken, faults

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from frostcore.curves.known import generic_families
-from frostcore.diagnosis.guide import next_step, stage_done
+from frostcore.diagnosis.step import next_step, stage_done
 from frostcore.errors import TapeError
 from frostcore.quantity import Dimension, parse
 from frostcore.report.handover import handover

@@ -4,8 +4,8 @@ are measured before the plug goes in."""
 from dataclasses import replace
 from unittest import TestCase
 
-from frostcore.diagnosis.guide import next_step
 from frostcore.diagnosis.insulation import insulation_due
+from frostcore.diagnosis.step import next_step
 from frostcore.faults.known import faults
 from frostcore.faults.silent import silent, telling_pairs
 from frostcore.quantity import Dimension, parse

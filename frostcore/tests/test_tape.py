@@ -2,7 +2,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from unittest import TestCase
 
-from frostcore.diagnosis.guide import next_step
+from frostcore.diagnosis.step import next_step
 from frostcore.errors import SheetError, TapeError
 from frostcore.quantity import Dimension, parse
 from frostcore.report.handover import handover

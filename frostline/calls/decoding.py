@@ -7,7 +7,8 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from frostcore import cautions
-from frostcore.diagnosis.guide import function_to_trace
+from frostcore.diagnosis.causes import Cause, causes_of
+from frostcore.diagnosis.step import function_to_trace, percent
 from frostcore.display.condition import describe, rule_parts, sensors_in
 from frostcore.display.decode import same_text_elsewhere, shown_text
 from frostcore.display.frames import read_frames
@@ -15,7 +16,7 @@ from frostcore.display.pad import Pad, lay_out_pad
 from frostcore.display.rhythm import REPEAT_PAUSE
 from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
-from frostcore.sheet.model import Code, Sheet
+from frostcore.sheet.model import Code, Sensor, Sheet
 from frostcore.tape.standing import (
     Standing,
 )
@@ -67,12 +68,26 @@ def pads(digits: int, frames: str = "") -> list[Pad]:
     return [lay_out_pad(frame, digits) for frame in read]
 
 
+def _cause(standing: Standing, cause: Cause, sensor: Sensor | None) -> dict[str, Any]:
+    """A component that can raise a code, with what was measured of it."""
+    sheet = standing.sheet
+    return {
+        "component": sheet.component(cause.component),
+        "why": cause.why,
+        "chance": None if cause.probability is None else percent(cause.probability),
+        "sensor": sensor,
+        "trace": function_to_trace(sheet, cause.component),
+        "verdicts": [verdict for _, verdict in standing.readings_of(sensor, MARKS_SHOWN)] if sensor else [],
+    }
+
+
 def code_card(standing: Standing, code: Code) -> dict[str, Any]:
     """A code with its rule, each component that can cause it (why, price, what was measured), what can't,
     and how stored codes are listed."""
     sheet = standing.sheet
     by_component = {sensor.component: sensor for sensor in sheet.sensors}
-    implicated = {cause.component for cause in code.implicates}
+    causes = causes_of(standing, code)
+    implicated = {cause.component for cause in causes}
     watched = sensors_in(sheet, code.condition)
     return {
         "code": code,
@@ -80,18 +95,7 @@ def code_card(standing: Standing, code: Code) -> dict[str, Any]:
         "condition": describe(sheet, code.condition),
         "join": code.condition.join,
         "tests": [rule_parts(sheet, test) for test in code.condition.tests],
-        "causes": [
-            {
-                "component": sheet.component(cause.component),
-                "why": cause.why,
-                "sensor": (sensor := by_component.get(cause.component)),
-                "trace": function_to_trace(sheet, cause.component),
-                "verdicts": [verdict for _, verdict in standing.readings_of(sensor, MARKS_SHOWN)]
-                if sensor
-                else [],
-            }
-            for cause in code.implicates
-        ],
+        "causes": [_cause(standing, cause, by_component.get(cause.component)) for cause in causes],
         "others": [
             sheet.sensor_name(sensor).lower()
             for sensor in sheet.sensors

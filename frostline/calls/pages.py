@@ -14,7 +14,7 @@ from django.urls import reverse
 from django.utils.http import urlencode
 
 from frostcore import cautions
-from frostcore.diagnosis.guide import NextStep, next_step, stage_done
+from frostcore.diagnosis.step import NextStep, next_step, stage_done
 from frostcore.tape.entries import (
     CallTaken,
     Entry,
@@ -37,6 +37,7 @@ from frostcore.tape.words import SlipWords
 from frostcore.verdict import Judged
 from frostline.calls import forms
 from frostline.calls.decoding import candidates, code_card, pads
+from frostline.calls.judging import judged, untested
 from frostline.calls.models import Call
 from frostline.calls.sensing import probe_context
 from frostline.calls.slip_form import answered
@@ -102,6 +103,7 @@ def frame(call: Call, standing: Standing, here: Stage | None, *, whole_tape: boo
         "here": here,
         "step": step,
         "step_address": _address_of(call, step),
+        "judged": judged(standing),
         "power_forms": [
             forms.PowerForm(initial={"state": state}, sheet=standing.sheet) for state in ("unplugged", "live")
         ],
@@ -133,9 +135,13 @@ def _address_of(call: Call, step: NextStep) -> str:
     address = reverse("calls:stage", args=[call.pk, step.stage])
     if step.sensor and step.stage is Stage.PROBE:
         return f"{address}?{urlencode({'sensor': step.sensor.id})}"
-    asked = {"function": step.trace, "red": step.red, "black": step.black}
-    if step.red:
-        asked["meter"] = "ohm"
+    asked = {
+        "function": step.trace,
+        "red": step.red,
+        "black": step.black,
+        "meter": step.meter,
+        "mode": step.mode,
+    }
     query = urlencode({name: value for name, value in asked.items() if value})
     return f"{address}?{query}" if query else address
 
@@ -214,6 +220,7 @@ def stage_context(
             return trace_context(standing, query, posted)
         case Stage.CLOSE:
             return closing_context(standing) | {
+                "untested": untested(standing),
                 "part_form": form("part_fitted"),
                 "note_form": form("noted"),
                 "outcome_form": form("outcome", cause=_likely_cause(standing)),
@@ -263,6 +270,6 @@ def _look_context(standing: Standing, posted: forms.SlipForm | None, form: Any) 
 
 
 def _likely_cause(standing: Standing) -> str:
-    """The component of a sensor found outside its band, to save a tap."""
+    """The component the judgement has named, to save a tap."""
     step: NextStep = next_step(standing)
-    return step.sensor.component if step.stage is Stage.CLOSE and step.sensor else ""
+    return step.component if step.stage is Stage.CLOSE else ""

@@ -14,7 +14,7 @@ from frostcore.curves.known import KnownCurve, curves_of, generic_families
 from frostcore.curves.picture import CurvePicture, draw
 from frostcore.curves.settle import settle_text
 from frostcore.curves.verdict import SensorVerdict
-from frostcore.diagnosis.guide import next_step
+from frostcore.diagnosis.step import next_step
 from frostcore.errors import FrostError
 from frostcore.sheet.model import Sensor, Sheet
 from frostcore.tape.entries import (

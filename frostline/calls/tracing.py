@@ -21,7 +21,7 @@ from frostcore.circuit.netlist import netlist
 from frostcore.circuit.power import AtPlug, at_plug
 from frostcore.circuit.trace import FunctionName, Segment, Trace, best_pair
 from frostcore.curves.verdict import SensorVerdict
-from frostcore.diagnosis.guide import next_step
+from frostcore.diagnosis.step import next_step, percent
 from frostcore.errors import FrostError
 from frostcore.faults.known import broken
 from frostcore.faults.table import Setup
@@ -45,6 +45,7 @@ from frostcore.tape.reading import (
 from frostcore.tape.standing import Slip, Standing
 from frostcore.verdict import Verdict
 from frostline.calls import forms
+from frostline.calls.judging import chances_of
 from frostline.calls.probe_forms import ReadingForm
 
 MOST_FAULTS, MOST_FITS = 14, 5
@@ -170,11 +171,11 @@ class LeadsShown:
 @dataclass(frozen=True)
 class TakenShown:
     """The newest reading between the leads: judged by the circuit, by its curve where it is a sensor's,
-    and the faults that would read like it."""
+    and the faults that would read like it, each with how likely it is by all that is known."""
 
     judged: JudgedReading
     as_sensor: SensorVerdict | None
-    fits: list[FaultReading]
+    fits: list[tuple[FaultReading, str]]
 
 
 @dataclass(frozen=True)
@@ -302,7 +303,11 @@ def _taken_shown(standing: Standing, choice: TraceChoice) -> TakenShown | None:
     judged = _taken(slip)
     if slip is None or judged is None:
         return None
-    fits = [item for item in _told(slip) if item.fits][:MOST_FITS]
+    chances = chances_of(standing)
+    likeliest = sorted(
+        (item for item in _told(slip) if item.fits), key=lambda item: -chances.get(item.fault.id, 0.0)
+    )
+    fits = [(item, percent(chances.get(item.fault.id, 0.0))) for item in likeliest[:MOST_FITS]]
     return TakenShown(judged, standing.judged_reading(slip).by_curve, fits)
 
 

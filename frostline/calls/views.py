@@ -9,7 +9,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from frostcore.diagnosis.guide import next_step
+from frostcore.diagnosis.step import next_step
 from frostcore.errors import TapeError
 from frostcore.report.handover import handover as handover_report
 from frostcore.tape.entries import CallTaken

@@ -3,7 +3,7 @@
 from django.db import connection
 from django.db.models import Count, Max
 
-from frostcore.diagnosis.guide import next_step
+from frostcore.diagnosis.step import next_step
 from frostcore.sheet.model import squeezed
 from frostcore.tape.entries import Checked, Noted, Observed, PartFitted
 from frostcore.tape.standing import Standing

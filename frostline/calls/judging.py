@@ -1,0 +1,151 @@
+"""What the pages show of the judgement: suspects, why, and whether good parts have been drawn yet.
+
+No rules of the job here.
+"""
+
+import threading
+from dataclasses import dataclass
+
+from frostcore.circuit.kept import circuits_of
+from frostcore.diagnosis.evidence import Evidence
+from frostcore.diagnosis.from_tape import evidence_from, judgement_of
+from frostcore.diagnosis.judge import Judgement, Suspect
+from frostcore.diagnosis.planner import renew
+from frostcore.diagnosis.readings import readings_of
+from frostcore.diagnosis.step import name_of, percent
+from frostcore.diagnosis.weigh import weigher_of
+from frostcore.faults.draws import DRAWS
+from frostcore.sheet.model import Sheet
+from frostcore.tape.kinds import words_of
+from frostcore.tape.standing import Standing
+
+SHOWN, LEAST = 4, 0.01
+"""So many suspects are shown, down to this probability."""
+
+WHY_SHOWN, LEAST_BITS = 4, 0.3
+
+_drawing: set[int] = set()
+_lock = threading.Lock()
+in_background = threading.Event()
+in_background.set()
+"""Whether good parts are drawn beside the requests; a test sees the same unit every time without."""
+
+
+@dataclass(frozen=True)
+class WhyLine:
+    """What one slip has done to a suspect: its words, and bits towards it or against."""
+
+    words: str
+    bits: float
+
+    @property
+    def text(self) -> str:
+        """The bits in words."""
+        return f"{abs(self.bits):.1f} bits {'for' if self.bits > 0 else 'against'}"
+
+
+@dataclass(frozen=True)
+class SuspectLine:
+    """A suspect as the pages show it."""
+
+    unit: str
+    component: str
+    name: str
+    percent: str
+    share: float
+    faults: tuple[str, ...]
+    why: tuple[WhyLine, ...]
+
+
+@dataclass(frozen=True)
+class Judged:
+    """The judgement as the pages show it; ``drawing`` while it goes by parts as written."""
+
+    suspects: tuple[SuspectLine, ...]
+    named: str
+    unexplained: tuple[str, ...]
+    drawing: bool
+
+
+def judged(standing: Standing) -> Judged | None:
+    """What a call comes to so far; None where its sheet has no circuit to judge by."""
+    sheet = standing.sheet
+    if not circuits_of(sheet).functions or standing.call is None:
+        return None
+    judgement, told = judgement_of(standing), evidence_from(standing)
+    _draw(sheet)
+    lines = tuple(
+        _line(standing, judgement, told, suspect)
+        for suspect in judgement.suspects[:SHOWN]
+        if suspect.probability >= LEAST
+    )
+    return Judged(
+        lines,
+        name_of(judgement, judgement.named) if judgement.named else "",
+        tuple(_words(standing, told, number) for number in judgement.unexplained),
+        drawing=judgement.weigher.readings.draws < DRAWS,
+    )
+
+
+def untested(standing: Standing) -> tuple[str, ...]:
+    """The suspects that nothing on the tape has moved either way, likeliest first."""
+    if not circuits_of(standing.sheet).functions or standing.call is None:
+        return ()
+    judgement = judgement_of(standing)
+    return tuple(
+        name_of(judgement, suspect)
+        for suspect in judgement.suspects
+        if suspect.component and all(abs(bits) < LEAST_BITS for bits in judgement.bits(suspect).values())
+    )
+
+
+def chances_of(standing: Standing) -> dict[str, float]:
+    """How likely each fault is by all that is known, by its id; none where nothing can be judged."""
+    if not circuits_of(standing.sheet).functions:
+        return {}
+    judgement = judgement_of(standing)
+    known, now = judgement.weigher.known, judgement.posterior.now
+    return {item.id: float(now[place]) for place, item in enumerate(known.all)}
+
+
+def _line(
+    standing: Standing, judgement: Judgement, told: tuple[tuple[Evidence, str], ...], suspect: Suspect
+) -> SuspectLine:
+    moved = sorted(judgement.bits(suspect).items(), key=lambda item: -abs(item[1]))
+    why = tuple(
+        WhyLine(_words(standing, told, entry), bits)
+        for entry, bits in moved[:WHY_SHOWN]
+        if abs(bits) >= LEAST_BITS
+    )
+    return SuspectLine(
+        suspect.unit,
+        suspect.component,
+        name_of(judgement, suspect),
+        percent(suspect.probability),
+        suspect.probability,
+        tuple(item.name for item, _ in suspect.faults[:2]),
+        why,
+    )
+
+
+def _words(standing: Standing, told: tuple[tuple[Evidence, str], ...], number: int) -> str:
+    slip = standing.slip(told[number][1])
+    if slip is None:
+        return ""
+    words = words_of(standing, slip)
+    return f"{words.title}: {words.figure}" if words.figure else words.title
+
+
+def _draw(sheet: Sheet) -> None:
+    """Draw good parts beside the requests, once a sheet."""
+    readings = readings_of(sheet)
+    with _lock:
+        if readings.draws >= DRAWS or id(readings) in _drawing or not in_background.is_set():
+            return
+        _drawing.add(id(readings))
+
+    def work() -> None:
+        readings.prepare()
+        renew(weigher_of(sheet))
+
+    threading.Thread(target=work, name="draws", daemon=True).start()
