@@ -44,6 +44,9 @@ WORTH_BITS = 0.01
 AT_ONCE = 400_000
 """So many classes are counted at once; more are counted in one draw alone."""
 
+TRIFLE = 0.15
+"""Nor is one that tells less than this share of what the best would, however little time it takes."""
+
 LIKELY = 2e-4
 """Hypotheses less likely than this move no plan."""
 
@@ -199,7 +202,8 @@ class Planner:
         minutes = np.array([self.minutes(test, state) for test in tests])
         fresh = np.array([_name(test) not in done for test in tests])
         worth = np.where(fresh, bits, 0.0)
-        rates = np.where(worth > WORTH_BITS, worth / minutes, 0.0)
+        least = max(WORTH_BITS, TRIFLE * float(worth.max(initial=0.0)))
+        rates = np.where(worth > least, worth / minutes, 0.0)
         best = [int(at) for at in np.argsort(-rates)[: max(most, 1)] if rates[at] > 0]
         found = [Proposal(tests[at], float(minutes[at]), float(bits[at]), float(rates[at])) for at in best]
         return tuple(found)
