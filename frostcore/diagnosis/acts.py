@@ -130,10 +130,22 @@ def unit_name(sheet: Sheet, unit: str, names: Sequence[str] = ()) -> str:
         return names[0] if names else rest.replace("_", " ").capitalize()
     if not rest:
         return known.get(owner, owner)
-    words = f"Wire {rest.replace('-', ' to ', 1)}" if "-" in rest else f"Joint at {rest}"
-    if "-" in rest and rest.split("-")[0].partition(".")[0] == rest.split("-")[1].partition(".")[0]:
-        words = f"Plug, {rest.replace('-', ' and ', 1)}"
+    if "-" not in rest:
+        words = f"Joint at {_place(sheet, rest)}"
+    else:
+        one, other = rest.split("-")
+        same = sheet.pin(one) and sheet.pin(other) and one.partition(".")[0] == other.partition(".")[0]
+        words = (
+            f"Between {one} and {other}" if same else f"Wire, {_place(sheet, one)} to {_place(sheet, other)}"
+        )
     return words if known.get(owner) else f"{known.get(owner, owner)}: {words}"
+
+
+def _place(sheet: Sheet, point: str) -> str:
+    """An end of a wire by the name of its part, a pin by its own."""
+    names = {part.id: part.name for part in sheet.components}
+    owner, _, terminal = point.partition(".")
+    return f"{names[owner].lower()} {terminal}" if owner in names else point
 
 
 def document(sheet: Sheet, test: Test) -> dict[str, Any]:

@@ -23,7 +23,7 @@ from frostcore.diagnosis.causal import (
     Link,
 )
 from frostcore.diagnosis.functions import Functions
-from frostcore.diagnosis.hypotheses import Floats
+from frostcore.diagnosis.hypotheses import Floats, hypotheses_of
 from frostcore.diagnosis.rules import Rules
 from frostcore.sheet.model import Sheet
 from frostcore.tape.looks import LOOKS as TO_LOOK_AT
@@ -72,12 +72,35 @@ def behaviour_of(sheet: Sheet) -> Behaviour:
     """A sheet's, kept with its circuits."""
     kept = circuits_of(sheet).kept
     if "behaviour" not in kept:
-        kept["behaviour"] = behave(Functions(sheet))
+        kept["behaviour"] = behave(sheet)
     found: Behaviour = kept["behaviour"]
     return found
 
 
-def behave(functions: Functions) -> Behaviour:
+AMOUNTS = (0.15, 0.85)
+"""Beside its usual one a fault that comes in amounts is looked at by these shares of its spread."""
+
+
+def behave(sheet: Sheet) -> Behaviour:
+    """What the unit does; of faults that come in amounts, on the mean over their amounts."""
+    whole = _behave(Functions(sheet))
+    spread = np.array([bool(item.fault and item.fault.spread) for item in hypotheses_of(sheet).all])
+    if not spread.any():
+        return whole
+    every = [whole, *(_behave(Functions(sheet, share)) for share in AMOUNTS)]
+
+    def mean(name: str) -> dict[str, Floats]:
+        tables = [getattr(each, name) for each in every]
+        nothing = np.zeros(len(spread))
+        keys = dict.fromkeys(key for table in tables for key in table)
+        rows = {key: [table.get(key, nothing) for table in tables] for key in keys}
+        return {key: np.where(spread, np.mean(row, axis=0), row[0]) for key, row in rows.items()}
+
+    noticed = np.where(spread, np.mean([each.noticed for each in every], axis=0), whole.noticed)
+    return Behaviour(mean("states"), mean("looks"), mean("rules"), mean("codes"), mean("watts"), noticed)
+
+
+def _behave(functions: Functions) -> Behaviour:
     """All that follows from what runs."""
     sheet, states = functions.sheet, _States(functions)
     rules = Rules(functions, states.found)
@@ -92,9 +115,8 @@ def behave(functions: Functions) -> Behaviour:
         look.id: _answers(look.id, [answer.id for answer in look.answers], states, shown)
         for look in TO_LOOK_AT
     }
-    found = functions.running
-    watts = {mode: found.plug[at][functions.known.row] for at, mode in enumerate(found.modes)}
-    return Behaviour(states.found, looks, holds, codes, watts, _noticed(functions, states, shown))
+    noticed = _noticed(functions, states, shown)
+    return Behaviour(states.found, looks, holds, codes, functions.watts, noticed)
 
 
 def _noticed(functions: Functions, states: "_States", code: Floats) -> Floats:

@@ -4,11 +4,16 @@ from collections.abc import Iterator
 
 from frostcore.circuit.element import CircuitError
 from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.meter import MeterRange
 from frostcore.diagnosis.causal import HISTORY
 from frostcore.diagnosis.evidence import (
+    AtPlug,
+    Bypassed,
+    Changed,
     Evidence,
     Fitted,
     Looked,
+    Mains,
     Measured,
     Past,
     Read,
@@ -21,8 +26,10 @@ from frostcore.diagnosis.readings import probe_of, readings_of
 from frostcore.faults.table import Setup
 from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import (
+    Bridged,
     CallTaken,
     CodeSeen,
+    MainsTaken,
     ModeSet,
     Observed,
     PartFitted,
@@ -31,6 +38,8 @@ from frostcore.tape.entries import (
     ReadingTaken,
     StepDone,
     TemperatureTaken,
+    Tried,
+    WattsTaken,
 )
 from frostcore.tape.looks import LOOKS
 from frostcore.tape.reading import sensor_of, setup_of
@@ -63,10 +72,37 @@ def _of(sheet: Sheet, slip: Slip, looks: dict[str, set[str]]) -> Iterator[Eviden
             yield Shown(code or None)
         case ReadingTaken() as body:
             yield from _reading(sheet, slip, body)
-        case PartFitted(component=component):
-            yield Fitted(component)
+        case PartFitted(component=component, helped=helped):
+            yield Fitted(component, helped)
         case PowerSet() | ModeSet() | PlugMoved() | StepDone():
             yield from _stands(sheet, slip)
+        case _:
+            yield from _tested(sheet, slip)
+
+
+def _tested(sheet: Sheet, slip: Slip) -> Iterator[Evidence]:
+    """What was measured or tried beside readings between two points."""
+    match slip.entry.body:
+        case WattsTaken(mode=mode, watts=watts) if watts.value is not None:
+            yield AtPlug(mode, watts.value)
+        case MainsTaken(volts=volts) if volts.value is not None:
+            yield Mains(volts.value)
+        case Bridged(component=component, runs=runs):
+            yield Bypassed(component, runs == "yes")
+        case Tried() as body:
+            yield from _tried(sheet, slip, body)
+
+
+def _tried(sheet: Sheet, slip: Slip, body: Tried) -> Iterator[Changed]:
+    """Something moved, warmed or chilled with the meter on two points."""
+    moment = slip.moment
+    pulled = moment.pulled if body.pulled is None else body.pulled
+    mode = body.mode or moment.mode or sheet.resting_mode
+    try:
+        setup = Setup(mode, MeterRange(body.meter), tuple(sorted(pulled)))
+        yield Changed(body.how, probe_of(sheet, setup, body.red, body.black), body.changes == "yes")
+    except (CircuitError, KeyError):
+        return
 
 
 def _stands(sheet: Sheet, slip: Slip) -> Iterator[Stands]:

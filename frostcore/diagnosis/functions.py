@@ -5,6 +5,7 @@ Each is a chance per hypothesis (H), by the names of the causal table.
 """
 
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -13,6 +14,7 @@ import numpy.typing as npt
 from frostcore.curves.verdict import Role
 from frostcore.diagnosis.causal import MECHANICAL, PLAIN
 from frostcore.diagnosis.hypotheses import Floats, hypotheses_of
+from frostcore.faults.draws import acts_at
 from frostcore.faults.running import Running, running
 from frostcore.sheet.model import Component, ComponentKind, Sheet
 
@@ -38,10 +40,21 @@ LOW_SHARE, GONE_SHARE = 0.87, 0.4
 
 
 class Functions:
-    """One sheet's hypotheses with what runs under each."""
+    """One sheet's hypotheses with what runs under each.
 
-    def __init__(self, sheet: Sheet) -> None:
+    With a ``share``, faults that come in amounts are there by the amount at that share of their spread, and
+    nothing is worked out for others.
+    """
+
+    def __init__(self, sheet: Sheet, share: float | None = None) -> None:
         self.sheet, self.known = sheet, hypotheses_of(sheet)
+        circuits, self._row = self.known.circuit, self.known.row
+        if share is not None:
+            circuits = tuple(
+                replace(fault, acts=acts_at(fault, share)) for fault in circuits if fault.spread is not None
+            )
+            rows = {fault.id: row for row, fault in enumerate(circuits, 1)}
+            self._row = np.array([rows.get(item.id, 0) for item in self.known.all])
         self.zones = [place.id for place in sheet.compartments]
         self._inputs = [channel for board in sheet.boards for channel in board.sensor_inputs]
         self._rails = [(rail, board) for board in sheet.boards for rail in board.rails]
@@ -51,16 +64,20 @@ class Functions:
             *((rail.node, board.ground) for rail, board in self._rails),
             *self._wires.values(),
         ]
-        self.running: Running = running(sheet, self.known.circuit, pairs)
-        self._row = self.known.row
+        self.running: Running = running(sheet, circuits, pairs)
         self.causes: dict[str, Floats] = {}
         self.kelvin: dict[str, Floats] = {}
         """How far wrong the board is about each sensor's place."""
         if self.running.modes:
             self._of_circuit()
         self._of_faults()
-        share = np.where(self.known.comes_and_goes, 0.5, 1.0)
-        self.causes = {name: chance * share for name, chance in self.causes.items()}
+        there = np.where(self.known.comes_and_goes, 0.5, 1.0)
+        self.causes = {name: np.asarray(chance * there) for name, chance in self.causes.items()}
+
+    @property
+    def watts(self) -> dict[str, Floats]:
+        """Watts at the plug by mode."""
+        return {mode: self.running.plug[at][self._row] for at, mode in enumerate(self.running.modes)}
 
     @property
     def none(self) -> Floats:

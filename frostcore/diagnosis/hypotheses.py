@@ -70,6 +70,7 @@ class Hypotheses:
         rows = {fault.id: row for row, fault in enumerate(self.circuit, 1)}
         self.row: Places = np.array([rows.get(item.id, 0) for item in self.all])
         """Each one's row in a table of predictions: that of a circuit, or the healthy unit's."""
+        self.in_amounts = np.array([bool(item.fault and item.fault.spread) for item in self.all])
         self.comes_and_goes = np.array([bool(item.fault and item.fault.comes_and_goes) for item in self.all])
 
     def __len__(self) -> int:

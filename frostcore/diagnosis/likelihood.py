@@ -84,7 +84,10 @@ def widths(readings: Readings, probe: Probe, foretold: Floats, mains: float | No
         with np.errstate(invalid="ignore"):
             spread = np.nan_to_num(np.std(between, axis=0))
     else:
-        spread = np.full(foretold.shape[1], WRITTEN_WIDTH)
+        # Faults that come in amounts lie anywhere from near the healthy reading to far beyond their own.
+        y = np.arcsinh(finite[0])
+        spread = np.where(readings.hypotheses.in_amounts, 0.5 * np.abs(y - y[0]), 0.0)
+        spread = np.maximum(spread, WRITTEN_WIDTH)
     found = np.sqrt(own**2 + spread**2)
     if meter in {MeterRange.VAC, MeterRange.VAC_LOZ}:
         share = MAINS_UNKNOWN if mains is None else MAINS_MEASURED

@@ -215,7 +215,7 @@ def _proposed(judgement: Judgement, proposal: Proposal) -> NextStep:
         case Looked() | Measured():
             return NextStep(Stage.LOOK, words.act, why, words.how, words.cautions, minutes)
         case AtPlug(mode=mode):
-            return NextStep(Stage.PROBE, words.act, why, words.how, words.cautions, minutes, mode=mode)
+            return NextStep(Stage.LOOK, words.act, why, words.how, words.cautions, minutes, mode=mode)
         case Changed(probe=probe):
             return _reading(judgement, probe, words.act, why, words, minutes)
     return _reading(judgement, test, words.act, why, words, minutes)

@@ -88,10 +88,15 @@ def _off(impedance: Impedance, draw: Draw, name: str) -> Impedance:
 def acts_of(fault: Fault, draw: Draw) -> tuple[Act, ...]:
     """What a fault does in a draw: where it comes in amounts, another amount in each, evenly over its
     spread on a scale of ratios."""
+    return acts_at(fault, draw.share(f"{fault.id} amount"))
+
+
+def acts_at(fault: Fault, share: float) -> tuple[Act, ...]:
+    """What a fault does by the amount at a share of its spread, on a scale of ratios."""
     if fault.spread is None:
         return fault.acts
     low, high = fault.spread
-    amount = low * (high / low) ** draw.share(f"{fault.id} amount")
+    amount = low * (high / low) ** share
     acts, done = list[Act](), False
     for act in fault.acts:
         if isinstance(act, Scaled) and not done:

@@ -4,13 +4,17 @@ Names on a slip must lead somewhere on the sheet of its moment or in the tables 
 is one kind's check; :mod:`frostcore.tape.kinds` says which is whose.
 """
 
+from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.meter import MeterRange, points
 from frostcore.errors import TapeError
 from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import (
     Body,
+    Bridged,
     CallTaken,
     CodeSeen,
     Entry,
+    MainsTaken,
     ModeSet,
     Observed,
     Outcome,
@@ -19,6 +23,8 @@ from frostcore.tape.entries import (
     ReadingTaken,
     StepDone,
     TemperatureTaken,
+    Tried,
+    WattsTaken,
     Withdrawn,
 )
 from frostcore.tape.looks import look
@@ -107,6 +113,42 @@ def observed(moment: Moment, body: Observed) -> None:
 def mode(moment: Moment, body: ModeSet) -> None:
     """The mode is on the sheet."""
     moment.sheet.mode(body.mode)
+
+
+def watts(moment: Moment, body: WattsTaken) -> None:
+    """The mode is one with the plug in, and the figure is a number."""
+    if not moment.sheet.mode(body.mode).live:
+        message = "Watts at the plug are read with the plug in. Choose a mode of that kind."
+        raise TapeError(message)
+    if body.watts.value is None:
+        message = f"{body.watts.text} is no figure of a plug meter. Type watts, such as 5W."
+        raise TapeError(message)
+
+
+MAINS_VOLTS = 70.0, 290.0
+"""What an outlet can show."""
+
+
+def mains(moment: Moment, body: MainsTaken) -> None:
+    """The volts are of mains."""
+    low, high = MAINS_VOLTS
+    if body.volts.value is None or not low <= body.volts.value <= high:
+        message = f"{body.volts.text} is no mains. Type what the meter shows at the outlet, such as 224V."
+        raise TapeError(message)
+
+
+def tried(moment: Moment, body: Tried) -> None:
+    """Points, mode and connectors are on the sheet."""
+    sheet, meter = moment.sheet, MeterRange(body.meter)
+    mode = body.mode or moment.mode or sheet.resting_mode
+    pulled = moment.pulled if body.pulled is None else body.pulled
+    settled = circuits_of(sheet).scene(mode, live=meter.live, pulled=tuple(pulled))
+    points(sheet, settled.circuit, body.red, body.black, meter)
+
+
+def bridged(moment: Moment, body: Bridged) -> None:
+    """The part is on the sheet."""
+    _component(moment.sheet, body.component)
 
 
 def plug(moment: Moment, body: PlugMoved) -> None:

@@ -139,6 +139,47 @@ class ReadingTaken:
 
 
 @dataclass(frozen=True)
+class WattsTaken:
+    """What a plug meter shows in a mode."""
+
+    kind: Literal["watts_taken"]
+    mode: str
+    watts: Quantity
+
+
+@dataclass(frozen=True)
+class MainsTaken:
+    """What a meter shows at the outlet."""
+
+    kind: Literal["mains_taken"]
+    volts: Quantity
+
+
+@dataclass(frozen=True)
+class Tried:
+    """A harness moved, or a place warmed or chilled, with the meter on two points, and whether the figure
+    changed."""
+
+    kind: Literal["tried"]
+    how: Literal["move", "warm", "chill"]
+    red: str
+    black: str
+    meter: Literal["ohm", "vac", "vdc", "vac_loz"]
+    changes: Literal["yes", "no"]
+    mode: str = ""
+    pulled: tuple[str, ...] | None = None
+
+
+@dataclass(frozen=True)
+class Bridged:
+    """A load fed past its board for a moment, and whether it ran."""
+
+    kind: Literal["bridged"]
+    component: str
+    runs: Literal["yes", "no"]
+
+
+@dataclass(frozen=True)
 class ModeSet:
     """The unit was put in a mode, or taken out of it again."""
 
@@ -172,11 +213,12 @@ class StepDone:
 
 @dataclass(frozen=True)
 class PartFitted:
-    """A part that was replaced on this call."""
+    """A part that was replaced on this call, and whether that helped, where it is known already."""
 
     kind: Literal["part_fitted"]
     component: str
     note: str = ""
+    helped: Literal["", "yes", "for_a_while", "no"] = ""
 
 
 @dataclass(frozen=True)
@@ -307,6 +349,10 @@ Body = (
     | TemperatureTaken
     | CodeSeen
     | ReadingTaken
+    | WattsTaken
+    | MainsTaken
+    | Tried
+    | Bridged
     | ModeSet
     | PlugMoved
     | StepDone

@@ -10,9 +10,11 @@ from frostcore.tape.entries import (
     PROOFS,
     Attached,
     Body,
+    Bridged,
     CallTaken,
     Checked,
     CodeSeen,
+    MainsTaken,
     ModeSet,
     Noted,
     Observed,
@@ -25,7 +27,9 @@ from frostcore.tape.entries import (
     SheetTaken,
     StepDone,
     TemperatureTaken,
+    Tried,
     Unreadable,
+    WattsTaken,
     Withdrawn,
 )
 from frostcore.tape.looks import look
@@ -113,6 +117,35 @@ def reading(standing: Standing, slip: Slip, body: ReadingTaken) -> SlipWords:
     return SlipWords(title, body.value.text, body.value.typed, detail + kept, points)
 
 
+def watts_taken(standing: Standing, slip: Slip, body: WattsTaken) -> SlipWords:
+    """The watts and the mode."""
+    mode = _mode_name(slip.moment.sheet, body.mode)
+    return SlipWords("Watts at the plug", body.watts.text, body.watts.typed, mode)
+
+
+def mains_taken(standing: Standing, slip: Slip, body: MainsTaken) -> SlipWords:
+    """The volts at the outlet."""
+    return SlipWords("Mains at the outlet", body.volts.text, body.volts.typed)
+
+
+TRIED = {"move": "Harness moved", "warm": "Warmed", "chill": "Chilled"}
+
+
+def tried(standing: Standing, slip: Slip, body: Tried) -> SlipWords:
+    """What was tried, and whether the figure changed."""
+    leads, mode = f"{body.red} to {body.black}", _mode_name(slip.moment.sheet, body.mode)
+    setup = (leads, MeterRange(body.meter).label, mode)
+    changes = "it changes" if body.changes == "yes" else "it stays"
+    points = ", ".join(part for part in setup if part)
+    return SlipWords(TRIED[body.how], changes, points=points, odd=body.changes == "yes")
+
+
+def bridged(standing: Standing, slip: Slip, body: Bridged) -> SlipWords:
+    """The load, and whether it ran."""
+    name = slip.moment.sheet.component(body.component).name
+    return SlipWords(f"{name}, bridged", "it runs" if body.runs == "yes" else "it does not run")
+
+
 def _range_words(meter: str, *, of_sensor: bool) -> str:
     if not of_sensor:
         return MeterRange(meter).label
@@ -153,7 +186,9 @@ def step_done(standing: Standing, slip: Slip, body: StepDone) -> SlipWords:
 
 def part_fitted(standing: Standing, slip: Slip, body: PartFitted) -> SlipWords:
     """The part."""
-    return SlipWords("Part fitted", slip.moment.sheet.component(body.component).name, detail=body.note)
+    helped = {"yes": "it helped", "no": "it did not help", "for_a_while": "it helped for a while"}
+    said = "; ".join(part for part in (body.note, helped.get(body.helped, "")) if part)
+    return SlipWords("Part fitted", slip.moment.sheet.component(body.component).name, detail=said)
 
 
 def noted(standing: Standing, slip: Slip, body: Noted) -> SlipWords:

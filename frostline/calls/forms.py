@@ -17,7 +17,16 @@ from frostcore.tape.standing import thermometer_places
 from frostcore.tape.take import NOT_ON_SHEET
 from frostline.calls.actions.open_call import Who
 from frostline.calls.models import Customer
-from frostline.calls.probe_forms import ModeForm, PlugForm, ReadingForm, StepForm
+from frostline.calls.probe_forms import (
+    BridgedForm,
+    MainsForm,
+    ModeForm,
+    PlugForm,
+    ReadingForm,
+    StepForm,
+    TriedForm,
+    WattsForm,
+)
 from frostline.calls.slip_form import SlipForm
 from frostline.sheets.models import current_revisions
 from frostline.ui.forms import FrostForm, QuantityField
@@ -270,6 +279,11 @@ class PartFittedForm(_ComponentForm):
     body = entries.PartFitted
     component_field, none_label = "component", "Choose the part"
     component = forms.ChoiceField(label="Part")
+    helped = forms.ChoiceField(
+        label="Did it help?",
+        required=False,
+        choices=[("", "not known yet"), ("yes", "yes"), ("for_a_while", "for a while"), ("no", "no")],
+    )
     note = forms.CharField(label="Remark", max_length=300, required=False)
 
 
@@ -343,6 +357,10 @@ FORMS: dict[str, type[SlipForm]] = {
         PlugForm,
         StepForm,
         ReadingForm,
+        WattsForm,
+        MainsForm,
+        TriedForm,
+        BridgedForm,
         PartFittedForm,
         NoteForm,
         OutcomeForm,

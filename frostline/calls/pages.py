@@ -201,7 +201,7 @@ def stage_context(
             plate = form("plate_read", **forms.PlateForm.initial_of_sheet(standing.sheet))
             return {"plate_form": plate, "plate_differences": plate_differences(standing)}
         case Stage.LOOK:
-            return _look_context(standing, posted, form)
+            return _look_context(standing, query, posted, form)
         case Stage.DECODE:
             code_form = form("code_seen")
             data = code_form.data if code_form.is_bound else {}
@@ -233,17 +233,23 @@ def stage_context(
     }
 
 
+ONE_BUTTON = {"power_set", "observed", "mode_set", "plug_moved", "step_done", "tried"}
+
+
 def loose_errors(standing: Standing, posted: forms.SlipForm | None) -> list[str]:
     """Errors of a posted form that the page has no place for: a one-button form, or any form on a closed
     call."""
     if posted is None or not (
-        standing.outcome or posted.kind in {"power_set", "observed", "mode_set", "plug_moved", "step_done"}
+        standing.outcome
+        or posted.kind in {"power_set", "observed", "mode_set", "plug_moved", "step_done", "tried"}
     ):
         return []
     return [str(message) for messages in posted.errors.values() for message in messages]
 
 
-def _look_context(standing: Standing, posted: forms.SlipForm | None, form: Any) -> dict[str, Any]:
+def _look_context(
+    standing: Standing, query: QueryDict, posted: forms.SlipForm | None, form: Any
+) -> dict[str, Any]:
     looks = [
         {
             "look": look,
@@ -266,7 +272,13 @@ def _look_context(standing: Standing, posted: forms.SlipForm | None, form: Any) 
         places.append(
             {"id": identifier, "name": name, "taken": standing.temperatures.get(identifier), "form": fresh}
         )
-    return {"looks": looks, "temperature_places": places, "note_form": form("noted")}
+    return {
+        "looks": looks,
+        "temperature_places": places,
+        "note_form": form("noted"),
+        "mains_form": form("mains_taken"),
+        "watts_form": form("watts_taken", mode=query.get("mode") or standing.mode),
+    }
 
 
 def _likely_cause(standing: Standing) -> str:

@@ -25,6 +25,61 @@ class ModeForm(SlipForm):
         self.fields["mode"].choices = [(mode.id, mode.name) for mode in self.sheet.modes]
 
 
+class WattsForm(SlipForm):
+    """Watts at the plug, in a mode."""
+
+    body = entries.WattsTaken
+    mode = forms.ChoiceField(label="Mode")
+    watts = QuantityField(Dimension.POWER, label="Plug meter shows")
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["mode"].choices = [(mode.id, mode.name) for mode in self.sheet.modes if mode.live]
+
+
+class MainsForm(SlipForm):
+    """Volts at the outlet."""
+
+    body = entries.MainsTaken
+    volts = QuantityField(Dimension.VOLTAGE, label="Outlet gives")
+
+
+class TriedForm(SlipForm):
+    """A harness moved, or a place warmed or chilled, with the meter on two points."""
+
+    body = entries.Tried
+    how = forms.ChoiceField(
+        label="What was done",
+        choices=[("move", "harness moved"), ("warm", "warmed"), ("chill", "chilled")],
+    )
+    red = forms.CharField(label="Red lead", max_length=60)
+    black = forms.CharField(label="Black lead", max_length=60)
+    meter = forms.ChoiceField(label="Meter on", choices=[(item.value, item.label) for item in MeterRange])
+    mode = forms.CharField(label="Mode", max_length=60, required=False)
+    pulled = forms.CharField(label="Connectors pulled", max_length=200, required=False)
+    changes = forms.ChoiceField(label="The figure", choices=[("yes", "changes"), ("no", "stays")])
+
+    def values(self) -> dict[str, Any]:
+        names = self.cleaned_data.get("pulled", "").replace(",", " ").split()
+        return super().values() | {"pulled": tuple(dict.fromkeys(names)) if "pulled" in self.data else None}
+
+    @classmethod
+    def initial_of(cls, body: entries.Tried) -> dict[str, Any]:
+        return super().initial_of(body) | {"pulled": " ".join(body.pulled or ())}
+
+
+class BridgedForm(SlipForm):
+    """A load fed past its board."""
+
+    body = entries.Bridged
+    component = forms.ChoiceField(label="Load")
+    runs = forms.ChoiceField(label="Fed past its board", choices=[("yes", "it runs"), ("no", "it does not")])
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["component"].choices = [(part.id, part.name) for part in self.sheet.components]
+
+
 class PlugForm(SlipForm):
     """A connector, pulled or put back."""
 

@@ -46,7 +46,7 @@ from frostcore.tape.standing import Slip, Standing
 from frostcore.verdict import Verdict
 from frostline.calls import forms
 from frostline.calls.judging import chances_of
-from frostline.calls.probe_forms import ReadingForm
+from frostline.calls.probe_forms import ReadingForm, TriedForm
 
 MOST_FAULTS, MOST_FITS = 14, 5
 _PLUG_CHECK = reverse_lazy("desk:check", args=["plug"])
@@ -165,6 +165,7 @@ class LeadsShown:
     sensor: Sensor | None
     contradicts: str
     caution: str
+    tried: forms.SlipForm
     pull_first: tuple[str, ...] = ()
 
 
@@ -273,21 +274,22 @@ def _choice(standing: Standing, query: QueryDict) -> tuple[TraceChoice, list[Set
 def _leads_shown(
     standing: Standing, choice: TraceChoice, rows: list[SetupRow], posted: forms.SlipForm | None
 ) -> LeadsShown:
-    form = _meter_form(
-        standing,
-        posted,
-        red=choice.red,
-        black=choice.black,
-        meter=choice.meter.value,
-        mode=choice.mode.id,
-        function=choice.function.id,
-    )
+    where = {
+        "red": choice.red,
+        "black": choice.black,
+        "meter": choice.meter.value,
+        "mode": choice.mode.id,
+        "pulled": " ".join(standing.pulled),
+    }
+    form = _meter_form(standing, posted, **where, function=choice.function.id)
+    tried = posted if posted is not None and posted.kind == "tried" else None
     return LeadsShown(
         next(row.reading for row in rows if row.here),
         form,
         _sensor_at(standing.sheet, choice.red, choice.black),
         standing.needs_power(choice.meter) or "",
         cautions.LIVE if choice.mode.live else "",
+        tried or TriedForm(initial=where, sheet=standing.sheet),
         plugs_to_pull(
             standing.sheet,
             choice.function.id,
@@ -508,7 +510,7 @@ def _ports(
 def _meter_form(standing: Standing, posted: forms.SlipForm | None, **initial: str) -> forms.SlipForm:
     if posted is not None and posted.kind == "reading":
         return posted
-    return ReadingForm(initial=initial | {"pulled": " ".join(standing.pulled)}, sheet=standing.sheet)
+    return ReadingForm(initial=initial, sheet=standing.sheet)
 
 
 def _plugs(standing: Standing, path: Trace) -> list[PlugShown]:
