@@ -1,7 +1,8 @@
 """The engine's figures as one table: processor time, the ratio to ngspice on the same circuits, and the
 ratio to the bare bound (factorisation and low-rank products in plain NumPy and SciPy), in one run.
 
-``--scale`` prints the pages' figures on a large workshop instead (bin/bench_scale.py).
+``--scale`` prints the pages' figures on a large workshop instead (bin/bench_scale.py), ``--judgement`` those
+of the judgement (bin/bench_judgement.py).
 """
 
 import argparse
@@ -194,12 +195,19 @@ def main() -> int:
     parser.add_argument(
         "--scale", action="store_true", help="pages on 50,000 calls instead; makes them if need be"
     )
+    parser.add_argument("--judgement", action="store_true", help="the judgement, rehearsed on every unit")
+    parser.add_argument("--runs", type=int, default=60, help="units a sheet with --judgement (60)")
+    parser.add_argument("--outward", type=int, default=8, help="of them against the sheet's order (8)")
     parser.add_argument("--calls", type=int, default=50_000, help="how many calls with --scale (50,000)")
     options = parser.parse_args()
     if options.scale:
         from bench_scale import scale  # noqa: PLC0415 - needs Django, which the engine does not
 
         return scale(options.calls)
+    if options.judgement:
+        from bench_judgement import judgement  # noqa: PLC0415 - an hour of rehearsals needs no ngspice
+
+        return judgement(options.runs, options.outward)
     return engine(options.rounds, options.sample)
 
 

@@ -39,12 +39,13 @@ TRUTHS = 3
 
 @dataclass(frozen=True)
 class Ended:
-    """How one rehearsal ended: the fault, what was named (units, one or a group), the probability stated of
-    the first, tests made, minutes."""
+    """How one rehearsal ended: the fault, what was named (units, one or a group), the first suspect and
+    the probability stated of it, tests made, minutes."""
 
     fault: str
     unit: str
     named: tuple[str, ...]
+    first: str
     stated: float
     tests: int
     minutes: float
@@ -241,6 +242,7 @@ def _ended(weigher: Weigher, place: int, judgement: Judgement, tests: int, minut
         item.id,
         item.unit,
         named,
+        first.unit,
         first.probability,
         tests,
         minutes,

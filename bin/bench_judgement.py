@@ -1,0 +1,173 @@
+"""The judgement's figures on every demo unit: accuracy of rehearsals, what they take, calibration, processor
+time. Goals that are not reached are printed as not reached. The method: docs/judgement.md.
+"""
+
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path.insert(0, str(ROOT))
+
+from frostcore.diagnosis.behaviour import behave  # noqa: E402
+from frostcore.diagnosis.causes import unlike  # noqa: E402
+from frostcore.diagnosis.evidence import evidence_of  # noqa: E402
+from frostcore.diagnosis.hypotheses import hypotheses_of  # noqa: E402
+from frostcore.diagnosis.judge import judge  # noqa: E402
+from frostcore.diagnosis.readings import readings_of  # noqa: E402
+from frostcore.diagnosis.rehearse import Ended, Rehearsal, rehearse  # noqa: E402
+from frostcore.diagnosis.weigh import weigher_of  # noqa: E402
+from frostcore.sheet.load import load  # noqa: E402
+from frostcore.sheet.model import Sheet  # noqa: E402
+
+SEEDS = (1, 2, 3)
+
+
+def judgement(runs: int, outward: int) -> int:
+    """Print the table: ``runs`` units a sheet drawn by weight and as many evenly; ``outward`` of them worked
+    in the sheet's order too."""
+    sheets = [
+        load(path.read_text(encoding="utf-8")).sheet for path in sorted(ROOT.glob("demo/sheets/*.json"))
+    ]
+    every: list[Ended] = []
+    evenly: list[Ended] = []
+    shares = []
+    print(
+        f"{'unit':16} {'right, %':>9} {'evenly':>7} {'w/o int.':>8} {'sure+wrong':>10} {'boards':>7}"
+        f" {'tests':>6} {'minutes':>8} {'÷ outward':>9} {'draws, s':>9} {'does, s':>8} {'judge, ms':>9}"
+        f" {'next, ms':>8}"
+    )
+    for sheet in sheets:
+        seconds = timed(lambda sheet=sheet: readings_of(sheet).prepare())
+        does = timed(lambda sheet=sheet: behave(sheet))
+        weighed, flat = sampled(sheet, runs, weighted=True), sampled(sheet, runs, weighted=False)
+        share = against_outward(sheet, outward) if outward else float("nan")
+        shares.append(share)
+        every += weighed.ended
+        evenly += flat.ended
+        judged, planned = warm(sheet)
+        print(
+            f"{sheet.title:16} {100 * weighed.share(right):9.1f} {100 * flat.share(right):7.1f}"
+            f" {100 * flat.share(right, steady):8.1f}"
+            f" {100 * weighed.share(wrong):10.1f} {100 * weighed.share(lambda each: each.wrong_board):7.1f}"
+            f" {weighed.mean(lambda each: each.tests):6.1f} {weighed.mean(lambda each: each.minutes):8.1f}"
+            f" {share:9.2f} {seconds:9.2f} {does:8.2f} {judged:9.1f} {planned:8.1f}",
+            flush=True,
+        )
+    told(every, evenly, shares)
+    causes(sheets)
+    return 0
+
+
+def right(each: Ended) -> bool:
+    """Whether the unit at fault was named or in the group."""
+    return each.right
+
+
+def wrong(each: Ended) -> bool:
+    """Whether another was named outright."""
+    return each.sure_and_wrong
+
+
+def steady(each: Ended) -> bool:
+    """Whether the fault is always there."""
+    return not each.intermittent
+
+
+def timed(work: Callable[[], object]) -> float:
+    """Seconds of processor."""
+    start = time.process_time()
+    work()
+    return time.process_time() - start
+
+
+def sampled(sheet: Sheet, runs: int, *, weighted: bool) -> Rehearsal:
+    """Rehearsals of some faults, drawn by what brings a repairer or evenly, with several seeds."""
+    known = hypotheses_of(sheet)
+    places = np.array([place for place, item in enumerate(known.all) if item.fault])
+    prior = weigher_of(sheet).prior[places]
+    found = Rehearsal()
+    for seed in SEEDS:
+        chance = np.random.default_rng([seed, weighted])
+        odds = prior / prior.sum() if weighted else None
+        chosen = chance.choice(places, max(1, runs // len(SEEDS)), replace=weighted, p=odds)
+        found.ended += rehearse(sheet, chosen.tolist(), seed=seed).ended
+    return found
+
+
+def against_outward(sheet: Sheet, runs: int) -> float:
+    """Minutes as a share of those that the sheet's own order takes, on the same units."""
+    known = hypotheses_of(sheet)
+    places = np.array([place for place, item in enumerate(known.all) if item.fault])
+    prior = weigher_of(sheet).prior[places]
+    chosen = np.random.default_rng(9).choice(places, runs, replace=False, p=prior / prior.sum()).tolist()
+    ours = rehearse(sheet, chosen, seed=9)
+    theirs = rehearse(sheet, chosen, seed=9, policy="outward", most=400)
+    return ours.mean(lambda each: each.minutes) / theirs.mean(lambda each: each.minutes)
+
+
+def warm(sheet: Sheet) -> tuple[float, float]:
+    """Milliseconds of processor for suspects after an entry, and for the next test."""
+    looks = (("display", "normal"), ("vent_air", "none"), ("evaporator_fan", "still"))
+    told = [{"act": "look", "look": look, "answer": answer} for look, answer in looks]
+    evidence = evidence_of(sheet, told)
+    judge(sheet, evidence).next  # noqa: B018 - what is kept is made before timing
+    judged = [timed(lambda: judge(sheet, evidence).suspects) for _ in range(9)]
+    planned = [timed(lambda: judge(sheet, evidence).proposals) for _ in range(9)]
+    return 1e3 * float(np.median(judged)), 1e3 * float(np.median(planned))
+
+
+def told(every: list[Ended], evenly: list[Ended], shares: list[float]) -> None:
+    """The figures of all units together, each against its goal."""
+    whole, flat = Rehearsal(every), Rehearsal(evenly)
+    rows = (
+        ("right, or in a group of three, by weight", whole.share(right), 0.97, True),
+        ("the same, every fault alike", flat.share(right), 0.95, True),
+        (
+            "the same, without what comes and goes",
+            flat.share(right, lambda each: not each.intermittent),
+            0.98,
+            True,
+        ),
+        ("sure and wrong", whole.share(wrong), 0.02, False),
+        ("boards condemned that are sound", whole.share(lambda each: each.wrong_board), 0.005, False),
+        ("tests, mean", whole.mean(lambda each: each.tests), 8.0, False),
+        ("minutes against the sheet's order, mean", float(np.nanmean(shares)), 0.35, False),
+        ("minutes against the sheet's order, worst", float(np.nanmax(shares)), 0.5, False),
+        ("calibration, worst decile's distance", calibration(every), 0.05, False),
+    )
+    print()
+    for name, figure, goal, least in rows:
+        held = figure >= goal if least else figure <= goal
+        limit = f"{'at least' if least else 'at most'} {goal}"
+        print(f"{name}: {figure:.3f} (goal: {limit}: {'held' if held else 'NOT held'})")
+    print(
+        f"Of {len(every)} units drawn by weight and {len(evenly)} drawn evenly; truth and judgement share the"
+    )
+    print("causal table of looks and no draw, seed or meter.")
+
+
+def calibration(every: list[Ended]) -> float:
+    """The most that the share of first suspects that are right lies from the probability stated, over
+    deciles with ten units or more."""
+    worst = 0.0
+    for decile in range(10):
+        mine = [each for each in every if decile / 10 <= each.stated < (decile + 1) / 10 + (decile == 9)]
+        if len(mine) >= 10:
+            share = sum(each.first == each.unit for each in mine) / len(mine)
+            worst = max(worst, abs(share - sum(each.stated for each in mine) / len(mine)))
+    return worst
+
+
+def causes(sheets: list[Sheet]) -> None:
+    """How many of the causes that sheets state are computed."""
+    stated = sum(len(code.implicates) for sheet in sheets for code in sheet.codes)
+    apart = [(sheet.title, item) for sheet in sheets for item in unlike(sheet)]
+    share = 1 - len(apart) / stated
+    held = "held" if share >= 0.95 else "NOT held"
+    print(f"causes of codes that are computed: {share:.3f} of {stated} (goal: at least 0.95: {held})")
+    for title, item in apart:
+        print(f"  not: {title} {item.code}, {item.component}: {item.why}")
