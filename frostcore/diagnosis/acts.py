@@ -56,39 +56,47 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
 
 
 def _reading(sheet: Sheet, state: State, probe: Probe) -> Instruction:
-    setup, steps, cautions = probe.setup, list[str](), list[str]()
-    live = setup.meter.live
-    if not live and state.live is not False:
-        steps.append("Pull the mains plug.")
-        cautions.append(STORED_CAUTION)
-    for place in to_open(sheet, state, probe):
-        where = sheet.place(place)
-        steps.append(
-            f"Open: {where.name} ({where.open_minutes:g} min)."
-            if where.open_minutes
-            else f"Open: {where.name}."
-        )
-        cautions += [step.caution for step in where.steps if step.caution]
-    pull = [name for name in setup.pulled if name not in state.pulled]
-    back = [name for name in sorted(state.pulled) if name not in setup.pulled]
-    if pull:
-        steps.append(f"Pull {' and '.join(pull)}.")
-    if back:
-        steps.append(f"Put {' and '.join(back)} back.")
-    if live:
-        cautions.append(LIVE_CAUTION)
+    setup = probe.setup
+    steps, cautions = _getting_there(sheet, state, probe)
+    if setup.meter.live:
         if state.live is not True or state.mode != setup.mode:
             steps.append(_entering(sheet, setup.mode))
     elif not sheet.mode(setup.mode).live and setup.mode != sheet.resting_mode:
         steps.append(f"{sheet.mode(setup.mode).name}: {'; '.join(sheet.mode(setup.mode).enter)}.")
     red, black = (_point(sheet, point) for point in probe.pair)
     steps.append(f"Meter on {setup.meter.label}; red on {red}, black on {black}.")
+    if probe.at_temperature:
+        steps.append("A thermometer beside the sensor, or its bead in an ice bath until both have settled.")
     act = f"Read {probe.red} to {_short(probe.black)} in {setup.meter.label}"
-    if live:
+    if setup.meter.live:
         act += f", {_named(sheet, setup.mode)}"
+    elif probe.at_temperature:
+        act += ", its temperature with it"
     elif setup.pulled:
         act += f", {' and '.join(setup.pulled)} pulled"
     return Instruction(act, tuple(steps), tuple(dict.fromkeys(cautions)))
+
+
+def _getting_there(sheet: Sheet, state: State, probe: Probe) -> tuple[list[str], list[str]]:
+    """The plug, the places to be opened, the connectors: steps and cautions."""
+    steps, cautions = list[str](), list[str]()
+    if probe.setup.meter.live:
+        cautions.append(LIVE_CAUTION)
+    elif state.live is not False:
+        steps.append("Pull the mains plug.")
+        cautions.append(STORED_CAUTION)
+    for place in to_open(sheet, state, probe):
+        where = sheet.place(place)
+        minutes = f" ({where.open_minutes:g} min)" if where.open_minutes else ""
+        steps.append(f"Open: {where.name}{minutes}.")
+        cautions += [step.caution for step in where.steps if step.caution]
+    pull = [name for name in probe.setup.pulled if name not in state.pulled]
+    back = [name for name in sorted(state.pulled) if name not in probe.setup.pulled]
+    if pull:
+        steps.append(f"Pull {' and '.join(pull)}.")
+    if back:
+        steps.append(f"Put {' and '.join(back)} back.")
+    return steps, cautions
 
 
 def _entering(sheet: Sheet, mode: str) -> str:
@@ -159,6 +167,9 @@ def document(sheet: Sheet, test: Test) -> dict[str, Any]:
             return {"act": "plug", "mode": mode}
         case Changed(how=how, probe=probe):
             return document(sheet, probe) | {"act": how}
+    if test.at_temperature:
+        sensor = next(item for item in sheet.sensors if set(item.pins) == set(test.pair))
+        return {"act": "sensor", "sensor": sensor.id}
     found: dict[str, Any] = {
         "act": "read",
         "red": test.red,

@@ -133,6 +133,10 @@ LOOKS: tuple[Link, ...] = (
     Link("water:inside", "coil iced", 0.06, "melt water runs beside the tray"),
     Link("water:floor", "drain blocked", 0.2, "melt water runs out at the front"),
     Link("water:floor", "water runs", 0.8, "a valve that does not shut"),
+    Link("settings:wrong", "set wrong", 0.85, "that is what it is"),
+    Link("vents:blocked", "airway blocked", 0.7, "that is what it is, where it can be seen"),
+    Link("gaps:boxed_in", "boxed in", 0.9, "that is what it is"),
+    Link("bulbs:out", "bulb misplaced", 0.6, "that is what it is, where it can be seen"),
     Link("dispenser_dip:blacks_out", "dispenser drags", 0.85, "its motor pulls the rail down"),
     Link("dispenser_dip:blacks_out", "supply tired", 0.3, "nothing holds the rail for the moment"),
     Link("dispenser_dip:blacks_out", "rail low", 0.4, "the rail is at its edge"),
@@ -151,6 +155,10 @@ USUAL: dict[str, dict[str, float]] = {
     "condenser_dust": {"clean": 0.55, "dusty": 0.4, "blocked": 0.05},
     "door_seal": {"holds": 0.93, "loose": 0.07},
     "water": {"none": 0.96, "inside": 0.03, "floor": 0.01},
+    "settings": {"right": 0.95, "wrong": 0.05},
+    "vents": {"free": 0.94, "blocked": 0.06},
+    "gaps": {"enough": 0.9, "boxed_in": 0.1},
+    "bulbs": {"in_place": 0.5, "out": 0.03, "hidden": 0.47},
     "dispenser_dip": {"steady": 1.0},
 }
 """What each look finds on a unit that is well: dust and a tired seal are common and mostly harmless; a

@@ -312,6 +312,7 @@ class _Entry:
 
 _BLANK = {
     "read": {"value": "0"},
+    "sensor": {},
     "look": {"answer": ""},
     "temperature": {"celsius": "0"},
     "plug": {"watts": "0"},

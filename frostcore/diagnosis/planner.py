@@ -31,7 +31,8 @@ from frostcore.diagnosis.state import (
 from frostcore.diagnosis.weigh import Weigher
 from frostcore.faults.table import Setup
 from frostcore.sheet.model import ComponentKind
-from frostcore.tape.looks import LOOKS
+from frostcore.tape.looks import LOOKS, Look
+from frostcore.tape.standing import ROOM
 
 APART = 4.0
 """Two values so many widths apart are two outcomes."""
@@ -139,12 +140,20 @@ class Outcomes:
         for look in LOOKS:
             if self._has(look.id):
                 words = tuple(answer.text for answer in look.answers)
-                found[Looked(look.id, "")] = (words, behaviour.looks[look.id])
+                table = behaviour.looks[look.id]
+                if look.id == "display":
+                    words, table = self._display(look, table)
+                found[Looked(look.id, "")] = (words, table)
         for place in self.sheet.compartments:
             zone = behaviour.zone(place.id)
             table = np.array([zone["warm"], zone["right"], zone["cold"]])
             blur = np.array([[0.9, 0.06, 0.0], [0.1, 0.9, 0.1], [0.0, 0.04, 0.9]])
             found[Measured(place.id, _UNTOLD)] = (("too warm", "right", "too cold"), blur @ table)
+        room = behaviour.state("room")
+        found[Measured(ROOM, _UNTOLD)] = (
+            ("as rooms are", "far from it"),
+            np.array([1 - 0.9 * room - 0.02 * (1 - room), 0.9 * room + 0.02 * (1 - room)]),
+        )
         for mode, watts in behaviour.watts.items():
             found[AtPlug(mode, _UNTOLD)] = _watt_classes(watts)
         for probe in self.probes:
@@ -154,6 +163,23 @@ class Outcomes:
                 changes = np.exp(log).mean(axis=0) if log is not None else np.zeros(len(self.weigher.known))
                 found[moved] = (("it changes", "it stays"), np.array([changes, 1 - changes]))
         return found
+
+    def _display(self, look: Look, table: Floats) -> tuple[tuple[str, ...], Floats]:
+        """The display's answers, with each code that it may show in the place of “a code”."""
+        codes = self.weigher.behaviour.codes
+        if not codes:
+            return tuple(answer.text for answer in look.answers), table
+        chances = np.array(list(codes.values()))
+        each = chances / np.maximum(chances.sum(axis=0), 1e-12)
+        words, rows = list[str](), list[Floats]()
+        for answer, row in zip(look.answers, table, strict=True):
+            if answer.id == "code":
+                words += [f"shows {name}" for name in codes]
+                rows += [row * share for share in each]
+            else:
+                words.append(answer.text)
+                rows.append(row)
+        return tuple(words), np.array(rows)
 
     @property
     def _resting(self) -> Setup:
@@ -332,7 +358,8 @@ def _name(test: Test | Evidence) -> object:
         case Read(probe=probe):
             return _name(probe)
         case Probe():
-            return ("read", test.setup.mode, test.setup.meter, test.setup.pulled, frozenset(test.pair))
+            warm = test.at_temperature
+            return ("read", test.setup.mode, test.setup.meter, test.setup.pulled, frozenset(test.pair), warm)
         case Looked(look=look):
             return ("look", look)
         case Measured(place=place):

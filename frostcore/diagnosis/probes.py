@@ -27,6 +27,11 @@ class Probe:
     black: str
 
     @property
+    def at_temperature(self) -> bool:
+        """Whether it is of a sensor whose temperature is measured with it."""
+        return bool(self.setup.celsius)
+
+    @property
     def pair(self) -> Pair:
         """Its two points."""
         return self.red, self.black
@@ -78,11 +83,25 @@ def _at_rest(sheet: Sheet, circuit: Circuit, usual: tuple[Pair, ...]) -> Iterato
         plugs = tuple(sorted({_plug(stretch.start), _plug(stretch.end)} - {""}))
         if plugs:
             yield Probe(Setup(off.mode, MeterRange.OHM, plugs), stretch.start, stretch.end)
+    yield from _sensors(sheet, off.mode)
     for mode in sheet.modes:  # warm contacts tell more than cold ones
         if not mode.live and mode.id != off.mode:
             warm = Setup(mode.id, MeterRange.OHM)
             contacts = _contacts(sheet)
             yield from (Probe(warm, *pair) for pair in _own_ends(sheet, circuit) if _part(pair) in contacts)
+
+
+def _sensors(sheet: Sheet, mode: str) -> Iterator[Probe]:
+    """Each sensor from its plug at a temperature that is known: an ice bath, for the plan."""
+    for sensor in sheet.sensors:
+        pin = sheet.pin(sensor.pins[0]) if sensor.pins else None
+        if pin:
+            place = sheet.component(sensor.component).place
+            setup = Setup(mode, MeterRange.OHM, (pin[0].id,), ((place, ICE_CELSIUS),))
+            yield Probe(setup, sensor.pins[0], sensor.pins[-1])
+
+
+ICE_CELSIUS = 0.0
 
 
 def _own_ends(sheet: Sheet, circuit: Circuit) -> Iterator[Pair]:

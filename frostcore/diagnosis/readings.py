@@ -17,6 +17,7 @@ from frostcore.circuit.meter import MeterRange, expect, points
 from frostcore.diagnosis.hypotheses import hypotheses_of
 from frostcore.diagnosis.probes import Probe, candidates
 from frostcore.faults.draws import DRAWS, Draw, acts_of, varied
+from frostcore.faults.known import Fault
 from frostcore.faults.table import Asked, Setup, Vary, as_written, foretell
 from frostcore.sheet.model import Sheet
 
@@ -37,6 +38,7 @@ class Readings:
         self._seed, self._lock = seed, Lock()
         self._known: dict[Probe, list[Singles]] = {}
         self._firm: dict[Probe, bool] = {}
+        self._made: dict[int, tuple[tuple[Fault, ...], Vary]] = {}
         self.unsettled: dict[str, npt.NDArray[np.bool_]] = {}
         """By mode: which hypotheses never settle in it."""
         self.draws = 0
@@ -97,18 +99,22 @@ class Readings:
         """Which hypotheses (H) never settle in a mode."""
         return self.unsettled.get(mode, np.zeros(len(self.hypotheses), bool))
 
+    def _drawn(self, number: int | None) -> tuple[tuple[Fault, ...], Vary]:
+        """The faults by their amounts, and what makes circuits those of a draw."""
+        if number is None:
+            return self.hypotheses.circuit, _as_written
+        if number not in self._made:
+            draw = Draw(number, seed=self._seed)
+            circuits = tuple(replace(fault, acts=acts_of(fault, draw)) for fault in self.hypotheses.circuit)
+            self._made[number] = (circuits, varied(draw))
+        return self._made[number]
+
     def _foretold(self, probes: Iterable[Probe], number: int | None) -> dict[Probe, Singles]:
         """The readings of some probes in one draw, or of parts as written (None)."""
         asked: dict[Setup, list[tuple[str, str]]] = {}
         for probe in probes:
             asked.setdefault(probe.setup, []).append(probe.pair)
-        known = self.hypotheses
-        if number is None:
-            circuits, vary = known.circuit, _as_written
-        else:
-            draw = Draw(number, seed=self._seed)
-            circuits = tuple(replace(fault, acts=acts_of(fault, draw)) for fault in known.circuit)
-            vary = varied(draw)
+        known, (circuits, vary) = self.hypotheses, self._drawn(number)
         found = foretell(
             self.sheet, [Asked(setup, tuple(pairs)) for setup, pairs in asked.items()], circuits, vary
         )

@@ -13,7 +13,18 @@ import numpy as np
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import METER_FLOOR, METER_SHARE, MeterRange
-from frostcore.diagnosis.evidence import AtPlug, Cannot, Changed, Evidence, Looked, Mains, Measured, Read
+from frostcore.diagnosis.causal import MISTAKEN
+from frostcore.diagnosis.evidence import (
+    AtPlug,
+    Cannot,
+    Changed,
+    Evidence,
+    Looked,
+    Mains,
+    Measured,
+    Read,
+    Shown,
+)
 from frostcore.diagnosis.judge import GROUP, Judgement
 from frostcore.diagnosis.planner import Proposal, Test
 from frostcore.diagnosis.probes import Probe
@@ -24,14 +35,16 @@ from frostcore.quantity import Quantity
 from frostcore.quantity import State as Kind
 from frostcore.sheet.model import Sheet
 from frostcore.tape.looks import look as look_named
+from frostcore.tape.standing import ROOM
 
-MOST_TESTS = 24
+MOST_TESTS = 45
 
 TRUTH_SEED = 7919
 """The truth's parts are drawn with another seed than the judgement's."""
 
 SLIPS = 0.01
-"""Of the readings in a rehearsal, so many are of something else."""
+"""Of the readings and looks in a rehearsal, so many are of something else; the judgement allows for three
+times as many."""
 
 TRUTHS = 3
 """So many units are made of each fault, with other parts."""
@@ -84,9 +97,12 @@ class Truth:
             case Probe():
                 return Read(test, self._reading(test))
             case Looked(look=look):
-                chances = self._weigher.behaviour.looks[look][:, self._place]
-                at = int(self._rng.choice(len(chances), p=chances / chances.sum()))
-                return Looked(look, look_named(look).answers[at].id)
+                told = self._weigher.behaviour.looks[look][:, self._place]
+                seen = np.maximum(told - MISTAKEN / len(told), 0.0)  # what there is to see
+                chances = (1 - SLIPS) * seen / seen.sum() + SLIPS / len(seen)
+                at = int(self._rng.choice(len(chances), p=chances))
+                answer = look_named(look).answers[at].id
+                return self._code() if answer == "code" else Looked(look, answer)
             case Measured(place=place):
                 return Measured(place, self._temperature(place))
             case Changed(how=how, probe=probe):
@@ -94,6 +110,14 @@ class Truth:
         watts = float(self._weigher.behaviour.watts[test.mode][self._place if self._there() else 0])
         shown = watts * self.mains**2 * self._rng.normal(1.0, 0.04) + self._rng.normal(0, 0.5)
         return AtPlug(test.mode, max(0.0, float(shown)))
+
+    def _code(self) -> Evidence:
+        """The code the display shows, typed at once."""
+        codes = self._weigher.behaviour.codes
+        chances = np.array([float(chance[self._place]) for chance in codes.values()])
+        if not len(chances) or chances.sum() <= 0:
+            return Looked("display", "code")
+        return Shown(list(codes)[int(self._rng.choice(len(chances), p=chances / chances.sum()))])
 
     def _changes(self, test: Changed) -> bool:
         log = self._weigher.log(replace(test, changes=True))
@@ -117,6 +141,9 @@ class Truth:
         return Quantity(meter.dimension, max(shown, 0.0) if meter is not MeterRange.VDC else shown)
 
     def _temperature(self, place: str) -> float:
+        if place == ROOM:
+            odd = float(self._weigher.behaviour.state("room")[self._place]) > self._rng.random()
+            return 36.0 if odd else float(self._rng.normal(21, 3))
         zone = self._weigher.behaviour.zone(place)
         chances = np.array([float(zone[name][self._place]) for name in ("warm", "right", "cold")])
         at = int(self._rng.choice(3, p=chances / chances.sum()))

@@ -29,11 +29,18 @@ LOOK_MINUTES = {
     "condenser_dust": 1.0,
     "door_seal": 1.0,
     "water": 0.7,
+    "settings": 1.0,
+    "vents": 0.5,
+    "gaps": 1.0,
+    "bulbs": 1.5,
     "dispenser_dip": 0.5,
 }
 
 MOVE_MINUTES = 1.0
 """A harness moved along its length with the meter on."""
+
+BATH_MINUTES = 6.0
+"""Until a sensor and the thermometer beside it, or its ice bath, have settled."""
 
 THERMOMETER_MINUTES, WATTS_MINUTES = 3.0, 2.0
 
@@ -117,6 +124,7 @@ def places(sheet: Sheet, probe: Probe) -> list[str]:
     """The places a probe's two points and the plugs to pull for it are at."""
     known = {connector.id: connector.place for connector in sheet.connectors}
     found = [place_of(sheet, point) for point in probe.pair if point != "earth"]
+    found += [place for place, _ in probe.setup.celsius]
     return list(dict.fromkeys([*found, *(known[name] for name in probe.setup.pulled)]))
 
 
@@ -140,6 +148,7 @@ def probe_minutes(sheet: Sheet, state: State, probe: Probe) -> float:
             entered = bool(sheet.mode(setup.mode).leave)  # what needs leaving again is entered by hand
             minutes += MODE_MINUTES if entered else 0.5
     same = setup.meter is not MeterRange.VAC_LOZ and bool(set(state.at) & set(probe.pair))
+    minutes += BATH_MINUTES if probe.at_temperature else 0.0
     return minutes + (AGAIN_MINUTES if same else READ_MINUTES)
 
 

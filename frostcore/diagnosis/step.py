@@ -229,7 +229,7 @@ def _reading(
     function = function_of(sheet, probe)
     named = next((item.name for item in circuits_of(sheet).functions if item.id == function), "")
     return NextStep(
-        Stage.TRACE,
+        Stage.PROBE if probe.at_temperature else Stage.TRACE,
         f"{named}: {_the(act)}" if named else act,
         why,
         words.how,

@@ -30,12 +30,16 @@ from frostcore.diagnosis.hypotheses import Floats, Hypotheses
 from frostcore.diagnosis.likelihood import STRANGE, log_likelihood, widths
 from frostcore.diagnosis.readings import Readings, readings_of
 from frostcore.sheet.model import Sheet
+from frostcore.tape.standing import ROOM
 
 KEPT = 2000
 
 WARMER, COLDER = (12.0, 6.0), (-8.0, 5.0)
 """How far from its setting a compartment is that is too warm or too cold, in kelvin: mean, and what it
 differs by."""
+
+ROOM_USUAL, ROOM_FAR, ROOM_SPAN = (21.0, 4.0), 9.0, 60.0
+"""Rooms in °C: mean, and what they differ by; so far off a cabinet can't cope; all that there is."""
 
 RIGHT_KELVIN = 2.5
 """How far from its setting one is that is right: cycles, doors, the thermometer's place."""
@@ -129,7 +133,18 @@ class Weigher:
                     found[place] = max(found[place], math.log(times))
         return found
 
+    def _room(self, celsius: float) -> Floats:
+        """A room is as rooms are, but where it is itself what is wrong."""
+        wrong = self.behaviour.state("room")
+        usual, far = _normal(celsius, *ROOM_USUAL), 1 / ROOM_SPAN
+        odd = far if abs(celsius - ROOM_USUAL[0]) > ROOM_FAR else 0.1 * far
+        found = (1 - wrong) * (0.97 * usual + 0.03 * far) + wrong * odd
+        found[-1] = 0.97 * usual + 0.03 * far
+        return np.asarray(np.log(found))
+
     def _measured(self, evidence: Measured) -> Floats | None:
+        if evidence.place == ROOM:
+            return self._room(evidence.celsius)
         set_at = setting(self.sheet, evidence.place)
         if set_at is None:
             return None

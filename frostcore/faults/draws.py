@@ -9,6 +9,7 @@ and stay as they are; what they are is measured.
 import zlib
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from scipy.special import ndtri
@@ -34,14 +35,20 @@ class Draw:
 
     def share(self, name: str) -> float:
         """Where between 0 and 1 something of that name lies in this unit: in each draw in another slice."""
-        chance = np.random.default_rng([self.seed, zlib.crc32(name.encode())])
-        slices, within = chance.permutation(self.of), chance.random(self.of)
-        return float((slices[self.number] + within[self.number]) / self.of)
+        return _shares(name, self.of, self.seed)[self.number]
 
     def off(self, name: str) -> float:
         """How far off its nominal value a part of that name is, in tolerances: −1 to 1."""
-        share = self.share(name)
-        return float(np.clip(ndtri(np.clip(share, 1e-6, 1 - 1e-6)) / _SIGMAS, -1, 1))
+        share = min(max(self.share(name), 1e-6), 1 - 1e-6)
+        return min(max(float(ndtri(share)) / _SIGMAS, -1.0), 1.0)
+
+
+@lru_cache(maxsize=100_000)
+def _shares(name: str, of: int, seed: int) -> tuple[float, ...]:
+    """Where something of that name lies in each of so many draws."""
+    chance = np.random.default_rng([seed, zlib.crc32(name.encode())])
+    shares: list[float] = ((chance.permutation(of) + chance.random(of)) / of).tolist()
+    return tuple(shares)
 
 
 def varied(draw: Draw) -> Callable[[Circuit], Circuit]:

@@ -448,7 +448,7 @@ class Catalogue(unittest.TestCase):
         self.assertEqual(units["board_fuse:blown_by:defrost_heater"], "defrost_heater")
         self.assertEqual(units["harness:open:CN2.5-CN7.1"], "harness:CN2.5-CN7.1")
         self.assertEqual(units["harness:joint_open:CN2.5"], "harness:CN2.5")
-        self.assertEqual(units["unit:condenser_dirty"], "unit")
+        self.assertEqual(units["unit:condenser_dirty"], "unit:condenser_dirty")
 
     def test_joints_resist_less_where_mains_would_make_them_glow(self):
         known = {item.id: item for item in faults(demo_sheet("Tarnbeck TB-34"))}
