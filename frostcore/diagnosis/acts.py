@@ -10,7 +10,7 @@ from frostcore.diagnosis.planner import Test
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, to_open
 from frostcore.sheet.electrical import EARTH
-from frostcore.sheet.model import Sheet
+from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.tape.looks import look as look_named
 from frostcore.tape.standing import ROOM
 
@@ -134,10 +134,11 @@ def unit_name(sheet: Sheet, unit: str, names: Sequence[str] = ()) -> str:
         return "Something not on this sheet"
     owner, _, rest = unit.partition(":")
     known = {part.id: part.name for part in sheet.components}
-    if owner == "unit":
-        return names[0] if names else rest.replace("_", " ").capitalize()
+    harness = any(part.id == owner and part.kind is ComponentKind.HARNESS for part in sheet.components)
     if not rest:
         return known.get(owner, owner)
+    if not harness:  # mended by hand, no part
+        return names[0] if names else rest.replace("_", " ").capitalize()
     if "-" not in rest:
         words = f"Joint at {_place(sheet, rest)}"
     else:

@@ -62,6 +62,7 @@ STATES: tuple[Link, ...] = (
     Link("little cold", "hot condenser", 0.3, "what comes out of the condenser is warm"),
     Link("little cold", "compressor stops early", 0.6, "its overload takes it out again and again"),
     Link("little cold", "endless defrost", 0.9, "the heater heats against it"),
+    Link("never stops", "bulb misplaced", 0.4, "a bulb that hangs in the warm is never cold enough"),
     # Compartments.
     Link("warm {zone}", "no cold", 0.97, "nothing cools"),
     Link("warm {zone}", "little cold", 0.6, "too little cools"),
@@ -101,7 +102,7 @@ LOOKS: tuple[Link, ...] = (
     Link("compressor:clicks", "compressor stops early", 0.5, "its overload takes it out too soon"),
     Link("compressor:clicks", "rail pulses", 0.15, "a relay that chatters"),
     Link("compressor:still_cold", "compressor unfed", 0.97, "nothing feeds it"),
-    Link("compressor:still_cold", "believed cold", 0.5, "nothing asks for it"),
+    Link("compressor:still_cold", "believed cold", 0.2, "nothing asks for it, most of the time"),
     Link("compressor:runs_hot", "hot condenser", 0.75, "it pumps against heat", "compressor still"),
     Link("compressor:runs_hot", "capillary blocked", 0.5, "it pumps against a stop", "compressor still"),
     Link("compressor:runs_hot", "never stops", 0.4, "it never rests", "compressor still"),

@@ -334,11 +334,21 @@ class Functions:
                 continue
             lost = opened | shorted
             warm, cold = (off > BELIEVED_KELVIN) & ~lost, (off < -BELIEVED_KELVIN) & ~lost
-            self._add("believed cold", cold)
-            for zone in self.serves(self.sheet.component(sensor.component)):
+            zones = self.serves(self.sheet.component(sensor.component))
+            if any(self._controls(zone) == sensor.id for zone in zones):
+                self._add("believed cold", cold)
+            for zone in zones:
                 # A board that knows its sensor is lost runs by the clock.
                 self._add(f"believed warm {zone}", warm + LOST * lost)
                 self._add(f"believed cold {zone}", cold + LOST * lost)
+
+    def _controls(self, zone: str) -> str:
+        """The sensor a compartment is controlled by: the one in it, else the first inside it that holds a
+        setting."""
+        holding = [item for item in self.sheet.sensors if item.set_point_celsius is not None]
+        inside = [item for item in holding if zone in self.serves(self.sheet.component(item.component))]
+        own = [item for item in inside if self.sheet.component(item.component).place == zone]
+        return next((item.id for item in (*own, *inside)), "")
 
     # What faults without a circuit, and moving parts, say.
 

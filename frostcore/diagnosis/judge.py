@@ -14,7 +14,7 @@ from frostcore.diagnosis.evidence import Evidence, Read
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL, Hypothesis
 from frostcore.diagnosis.likelihood import SCALE, SLIP, SLIP_OPEN
 from frostcore.diagnosis.planner import Outcome, Planner, Proposal, planner_of
-from frostcore.diagnosis.posterior import Posterior, posterior
+from frostcore.diagnosis.posterior import SECOND, Posterior, posterior
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, state_of
 from frostcore.diagnosis.weigh import Weigher, weigher_of
@@ -156,6 +156,40 @@ class Judgement:
         return tuple(found)
 
     @cached_property
+    def beside(self) -> tuple[Suspect, ...]:
+        """What would explain what the likeliest fault leaves unexplained, as a second fault beside it; empty
+        where that leaves nothing, or nothing else would.
+
+        Of two faults together an entry says what each alone makes of it against a sound unit: where one does
+        nothing to it, what the other does.
+        """
+        known, chances = self.weigher.known, self.posterior.chances
+        first = int(np.argmax(chances))
+        if not self.unexplained or chances[first] < HALF or known.all[first].fault is None:
+            return ()
+        found = np.log(self.weigher.prior) + np.log(SECOND)
+        alone = 0.0
+        for log in self.posterior.logs:
+            mean = np.log(np.exp(log).mean(axis=0))
+            together = mean[first] + mean - mean[0]
+            found = found + np.minimum(together, np.maximum(mean, mean[first]))
+            alone += float(mean[first])
+        found[known.unit == known.unit[first]] = -np.inf
+        found[[0, -1]] = -np.inf
+        both = np.exp(found - max(alone, float(found.max())))
+        shares = both / (both.sum() + np.exp(alone - max(alone, float(found.max()))))
+        units = np.bincount(known.unit, shares, len(known.units))
+        order = [int(unit) for unit in np.argsort(-units)[:GROUP] if units[unit] > LEAST_SECOND]
+        return tuple(self._second(unit, shares, float(units[unit])) for unit in order)
+
+    def _second(self, unit: int, shares: np.ndarray, chance: float) -> Suspect:
+        known = self.weigher.known
+        mine = known.of_unit(known.units[unit])
+        best = [int(place) for place in mine[np.argsort(-shares[mine])][:2]]
+        faults = tuple((known.all[place], float(shares[place])) for place in best)
+        return Suspect(known.units[unit], faults[0][0].component, chance, faults)
+
+    @cached_property
     def doubt(self) -> Doubt | None:
         """The newest reading, where it fits nothing that was likely before it and has not been repeated."""
         at = next(
@@ -194,6 +228,9 @@ class Judgement:
                     found.append(probe)
         return tuple(found[:2])
 
+
+HALF, LEAST_SECOND = 0.5, 0.05
+"""A second fault is looked for beside one that is likelier than not, and told from this probability on."""
 
 PARTS_BITS = 0.02
 """A test of fewer bits parts nothing."""

@@ -61,7 +61,8 @@ def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: flo
         # Electronics at rest: a dead short tells, anything else is the meter's doing as much as theirs.
         loose = foretold >= DEAD_SHORT_OHMS
         short = not opened and (value.value or 0.0) < DEAD_SHORT_OHMS
-        fits = np.where(loose, 0.0 if short else 1 / SCALE, fits)
+        whole = math.asinh(DEAD_SHORT_OHMS)
+        fits = np.where(loose, 0.0 if short else 1 / SCALE, 1 / whole if short else fits)
     known, well = readings.hypotheses, _fits(sound, width[:, :1], y)
     fits = np.where(known.comes_and_goes & ~loose, 0.5 * fits + 0.5 * well, fits)
     if probe.setup.meter.live:

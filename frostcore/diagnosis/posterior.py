@@ -27,6 +27,9 @@ from frostcore.diagnosis.weigh import Weigher
 
 LN2 = float(np.log(2))
 
+SECOND = 0.05
+"""How often a unit has a second fault beside the one that has been mended."""
+
 
 @dataclass(frozen=True)
 class Posterior:
@@ -38,6 +41,9 @@ class Posterior:
     logs: tuple[Floats, ...]
     fitted: tuple[str, ...]
     """Parts fitted on this call."""
+
+    after: tuple[int, ...] = ()
+    """Which of the logs are of the unit with them in."""
 
     @cached_property
     def joint(self) -> Floats:
@@ -70,10 +76,20 @@ class Posterior:
 
     @cached_property
     def now(self) -> Floats:
-        """P(hypothesis) of the unit as it stands: what a part fitted has mended is well."""
+        """P(hypothesis) of the unit as it stands: what a part fitted has mended is well, or has another fault
+        beside it that what was read since tells."""
         found = np.where(self.mended, 0.0, self.chances)
-        found[0] += float(self.chances[self.mended].sum())
-        return np.asarray(found)
+        cured = float(self.chances[self.mended].sum())
+        if not self.fitted:
+            return np.asarray(found)
+        since = sum((self.logs[number] for number in self.after), np.zeros((1, 1)))
+        weights = np.where(self.mended, 0.0, self.weigher.prior * np.exp(since - since[:, :1]).mean(axis=0))
+        weights[0] = 0.0
+        second = SECOND * weights / self.weigher.prior[1:].sum()
+        whole = 1.0 + float(second.sum())
+        found += cured * second / whole
+        found[0] += cured / whole
+        return np.asarray(found / found.sum())
 
     @cached_property
     def units(self) -> Floats:
@@ -120,7 +136,8 @@ def posterior(weigher: Weigher, evidence: Sequence[Evidence], strike: int | None
         for number, item in enumerate(evidence)
         if number != strike
     }
-    counted, logs, fitted = [], [], list[str]()
+    counted, logs = list[int](), list[Floats]()
+    fitted, after = list[str](), list[int]()
     for number, item in enumerate(evidence):
         if number == strike:
             continue
@@ -129,11 +146,13 @@ def posterior(weigher: Weigher, evidence: Sequence[Evidence], strike: int | None
         if log is not None:
             gone = mended(weigher, fitted) if fitted else None
             counted.append(number)
+            if fitted:
+                after.append(len(logs))
             # With a part fitted its faults show as a unit that is well.
             logs.append(log if gone is None else np.where(gone, log[:, :1], log))
         if isinstance(item, Fitted) and not item.before:
             fitted.append(item.component)
-    return Posterior(weigher, tuple(counted), tuple(logs), tuple(fitted))
+    return Posterior(weigher, tuple(counted), tuple(logs), tuple(fitted), tuple(after))
 
 
 def _fits(evidence: Sequence[Evidence], number: int) -> int:

@@ -52,8 +52,11 @@ MOVED = {"move": (0.75, 0.03), "warm": (0.4, 0.04), "chill": (0.4, 0.04)}
 
 MEASURED_SLIP = 0.03
 
-HELPED = {"yes": (0.92, 0.05), "for_a_while": (0.05, 0.12), "no": (0.03, 0.83)}
+HELPED = {"yes": (0.92, 0.05), "for_a_while": (0.02, 0.12), "no": (0.03, 0.83)}
 """How often fitting a part helps where it was the fault, and where it was not."""
+
+PUT_BACK_WRONG = 4.0
+"""What was out is so many times likelier to have been put back wrong."""
 
 
 class Weigher:
@@ -116,12 +119,14 @@ class Weigher:
                 return np.asarray(np.log(runs if evidence.runs else 1 - runs))
             case Past():
                 return self._past(evidence.of)
-            case Fitted(helped=helped) if helped:
+            case Fitted(helped=helped, component=part) if helped:
                 cured, other = HELPED[helped]
-                mine = np.array(
-                    [evidence.component in {item.component, item.unit} for item in self.known.all]
-                )
-                return np.asarray(np.log(np.where(mine, cured, other)))
+                found = np.full(len(self.known), other)
+                for place, item in enumerate(self.known.all):
+                    if item.fault and part in {item.component, item.unit}:
+                        put_back = item.fault.mode == "misplaced"
+                        found[place] = min(0.9, PUT_BACK_WRONG * other) if put_back else cured
+                return np.asarray(np.log(found))
         return None
 
     def _past(self, event: str) -> Floats:

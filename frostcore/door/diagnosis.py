@@ -106,6 +106,10 @@ def judgement_document(judgement: Judgement) -> dict[str, Any]:
         "named": judgement.named.unit if judgement.named else None,
         "group": [each.unit for each in judgement.group],
         "unexplained": list(judgement.unexplained),
+        "beside": [
+            {"unit": each.unit, "component": each.component, "probability": each.probability}
+            for each in judgement.beside
+        ],
         "read_again": {"entry": doubt.entry, "neighbours": [list(each.pair) for each in doubt.neighbours]}
         if doubt
         else None,

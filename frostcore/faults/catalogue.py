@@ -198,6 +198,7 @@ ROWS: tuple[FaultRow, ...] = (
         10,
         "its driver fails short and pulls the rail down",
         (Shorted("{c}", 1.5), Forced("{c}.tach", "still")),
+        spread=(0.5, 20.0),
     ),
     FaultRow(
         K.FAN_DC,
@@ -393,6 +394,7 @@ ROWS: tuple[FaultRow, ...] = (
         6,
         "a stalled motor cooks its winding and pulls the rail down",
         (Shorted("{c}", 1.2),),
+        spread=(0.5, 15.0),
     ),
     FaultRow(
         K.FLAP_MOTOR,
@@ -776,7 +778,8 @@ WIRE_ROWS: tuple[WireRow, ...] = (
 class PlainRow:
     """One way a unit fails without anything in its circuit: what a meter can't see, and what shows it.
 
-    ``of`` is the kind of part it is of; of the unit as a whole where that is None.
+    ``of`` is the kind of part it is of; of the unit as a whole where that is None. What is mended ``by_hand``
+    takes no part.
     """
 
     mode: str
@@ -785,6 +788,7 @@ class PlainRow:
     why: str
     seen_by: str
     of: ComponentKind | None = None
+    by_hand: bool = False
 
 
 PLAIN_ROWS: tuple[PlainRow, ...] = (
@@ -827,6 +831,7 @@ PLAIN_ROWS: tuple[PlainRow, ...] = (
         "not clipped back after work, or fallen out",
         "it reads true and the cabinet is wrong; a look at where it hangs",
         K.THERMISTOR,
+        by_hand=True,
     ),
     PlainRow(
         "misplaced",
@@ -835,6 +840,7 @@ PLAIN_ROWS: tuple[PlainRow, ...] = (
         "not pushed home after work",
         "a look at where it hangs",
         K.THERMOSTAT,
+        by_hand=True,
     ),
     PlainRow(
         "not_programmed",
@@ -843,6 +849,7 @@ PLAIN_ROWS: tuple[PlainRow, ...] = (
         "a spare fitted as it came",
         "behaviour of another model; the label on the part",
         K.BOARD,
+        by_hand=True,
     ),
     PlainRow(
         "leaks",

@@ -15,7 +15,7 @@ import numpy as np
 from scipy.special import ndtri
 
 from frostcore.circuit.element import Branch, Circuit, Impedance
-from frostcore.faults.edits import Act, Bridged, InSeries, Scaled
+from frostcore.faults.edits import Act, Bridged, InSeries, Scaled, Shorted
 from frostcore.faults.known import Fault
 
 DRAWS = 6
@@ -108,7 +108,7 @@ def acts_at(fault: Fault, share: float) -> tuple[Act, ...]:
     for act in fault.acts:
         if isinstance(act, Scaled) and not done:
             acts.append(replace(act, factor=amount))
-        elif isinstance(act, Bridged | InSeries) and not done:
+        elif isinstance(act, Bridged | InSeries | Shorted) and not done:
             acts.append(replace(act, ohms=amount))
         else:
             acts.append(act)

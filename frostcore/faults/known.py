@@ -189,7 +189,7 @@ def _plain(sheet: Sheet) -> Iterator[Fault]:
                 row.weight,
                 row.why,
                 (),
-                unit=owner or f"unit:{row.mode}",
+                unit=f"{owner or 'unit'}:{row.mode}" if row.by_hand or not owner else owner,
                 seen_by=row.seen_by,
             )
 

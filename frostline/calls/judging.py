@@ -63,6 +63,7 @@ class Judged:
 
     suspects: tuple[SuspectLine, ...]
     named: str
+    beside: tuple[str, ...]
     unexplained: tuple[str, ...]
     drawing: bool
 
@@ -82,6 +83,7 @@ def judged(standing: Standing) -> Judged | None:
     return Judged(
         lines,
         name_of(judgement, judgement.named) if judgement.named else "",
+        tuple(f"{name_of(judgement, each)} ({percent(each.probability)})" for each in judgement.beside),
         tuple(_words(standing, told, number) for number in judgement.unexplained),
         drawing=judgement.weigher.readings.draws < DRAWS,
     )
