@@ -110,15 +110,16 @@ class Judgement:
     @cached_property
     def proposals(self) -> tuple[Proposal, ...]:
         """The tests worth most from here, best first; none where nothing is left that tells."""
-        return self._planner.propose(self.posterior, self.state, self.evidence)
+        return self.planner.propose(self.posterior, self.state, self.evidence)
 
     @property
-    def _planner(self) -> Planner:
+    def planner(self) -> Planner:
+        """What plans its tests."""
         return planner_of(self.weigher)
 
     def outcomes(self, proposal: Proposal) -> tuple[Outcome, ...]:
         """What each outcome of a test would leave."""
-        return self._planner.outcomes_of(proposal.test, self.posterior)
+        return self.planner.outcomes_of(proposal.test, self.posterior)
 
     @cached_property
     def next(self) -> Proposal | None:
@@ -217,7 +218,7 @@ class Judgement:
     def _neighbours(self, item: Read) -> tuple[Probe, ...]:
         """Other points of the same setup where a sound unit would read just this."""
         found = []
-        for probe in self._planner.outcomes.probes:
+        for probe in self.planner.outcomes.probes:
             if probe.setup == item.probe.setup and set(probe.pair) & set(item.probe.pair):
                 log = self.weigher.log(Read(probe, item.value))
                 if (

@@ -6,8 +6,9 @@ mutual information of outcome and repair unit, in bits, by the marginal minutes;
 one step further.
 """
 
+import copy
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -30,6 +31,7 @@ from frostcore.diagnosis.state import (
 )
 from frostcore.diagnosis.weigh import Weigher
 from frostcore.faults.table import Setup
+from frostcore.quantity import Dimension, Quantity
 from frostcore.sheet.model import ComponentKind
 from frostcore.tape.looks import LOOKS, Look
 from frostcore.tape.standing import ROOM
@@ -47,6 +49,9 @@ AT_ONCE = 400_000
 
 TRIFLE = 0.15
 """Nor is one that tells less than this share of what the best would, however little time it takes."""
+
+LIKELY_OUTCOME = 0.05
+"""Outcomes less likely than this are not looked beyond."""
 
 LIKELY = 2e-4
 """Hypotheses less likely than this move no plan."""
@@ -77,6 +82,8 @@ Test = Probe | Looked | Measured | AtPlug | Changed
 without what changed."""
 
 _UNTOLD = 0.0
+_NOTHING = Quantity(Dimension.RESISTANCE, 0.0)
+"""Stand for the outcome of a test that has not been made."""
 
 
 class Outcomes:
@@ -234,6 +241,47 @@ class Planner:
         found = [Proposal(tests[at], float(minutes[at]), float(bits[at]), float(rates[at])) for at in best]
         return tuple(found)
 
+    def two_steps(
+        self, posterior: Posterior, state: State, evidence: Sequence[Evidence], most: int = 5
+    ) -> tuple[Proposal, ...]:
+        """The tests worth most, the best few by what they and the best test after each outcome tell together,
+        for the minutes both take."""
+        first = self.propose(posterior, state, evidence, most)
+        belief, done = _Belief(posterior), _done(evidence)
+        found = [
+            replace(each, rate=self._onward(each, belief, state, done | {_name(each.test)})) for each in first
+        ]
+        return tuple(sorted(found, key=lambda each: -each.rate))
+
+    def _onward(self, proposal: Proposal, belief: "_Belief", state: State, done: set[object]) -> float:
+        """Bits of a test and of the best after each of its outcomes, by the minutes of both."""
+        after = (
+            state.after(self.sheet, Read(proposal.test, _NOTHING))
+            if isinstance(proposal.test, Probe)
+            else state
+        )
+        bits, minutes = proposal.bits, proposal.minutes
+        for chance, left in belief.after(self._likelihoods(proposal.test)):
+            if chance < LIKELY_OUTCOME:
+                continue
+            worth, tests = self._bits(left)
+            times = np.array([self.minutes(test, after) for test in tests])
+            fresh = np.array([_name(test) not in done for test in tests])
+            rates = np.where(fresh, worth / times, 0.0)
+            best = int(np.argmax(rates))
+            if worth[best] > WORTH_BITS:
+                bits, minutes = bits + chance * float(worth[best]), minutes + chance * float(times[best])
+        return bits / minutes
+
+    def _likelihoods(self, test: Test) -> Floats:
+        """P(outcome | hypothesis) of a test, outcomes × H, over the draws."""
+        if not isinstance(test, Probe):
+            return self.outcomes.tables[test][1]
+        at = self.outcomes.probes.index(test)
+        count = int(self.outcomes.count[at])
+        one_hot = self.outcomes.classes[at][None] == np.arange(count)[:, None, None]
+        return np.asarray((1 - SLIP) * one_hot.mean(axis=1) + SLIP / count)
+
     def minutes(self, test: Test, state: State) -> float:
         """The minutes a test takes from here."""
         match test:
@@ -295,6 +343,19 @@ class _Belief:
         self._goes = known.comes_and_goes[self._kept]
         of_each = self.weights.sum(axis=0)
         self.by_unit: Floats = np.asarray(np.bincount(self._unit, of_each, len(self.units)), float)
+
+    def after(self, likelihoods: Floats) -> Iterator[tuple[float, "_Belief"]]:
+        """Each outcome's chance, and the belief it would leave."""
+        chances = self.weights.sum(axis=0)
+        for row in likelihoods[:, self._kept]:
+            weights = self.weights * row
+            chance = float((chances * row).sum())
+            if chance > 0:
+                left = copy.copy(self)
+                left.weights = weights / weights.sum()
+                of_each = left.weights.sum(axis=0)
+                left.by_unit = np.asarray(np.bincount(self._unit, of_each, len(self.units)), float)
+                yield chance, left
 
     def of_classes(self, classes: npt.NDArray[np.int8], count: npt.NDArray[np.int_]) -> Floats:
         """The bits of many readings at once, from their classes (T × D × H)."""

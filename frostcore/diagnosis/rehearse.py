@@ -163,7 +163,7 @@ def outward(judgement: Judgement, rng: np.random.Generator) -> Proposal | None:
     """Nothing opened first, then as the sheet lists them: every test that is not yet made."""
     if judgement.named or judgement.group:
         return None
-    planner = judgement._planner  # noqa: SLF001 -- the same tests, in another order
+    planner = judgement.planner
     done = {item.probe for item in judgement.evidence if isinstance(item, Read)}
     best: tuple[float, int] | None = None
     for at, probe in enumerate(planner.outcomes.probes):
@@ -180,7 +180,42 @@ def _opening(judgement: Judgement, probe: Probe) -> tuple[str, ...]:
     return to_open(judgement.sheet, judgement.state, probe)
 
 
-POLICIES: dict[str, Policy] = {"bits": by_bits, "outward": outward}
+def in_order(judgement: Judgement, rng: np.random.Generator) -> Proposal | None:
+    """As the sheet lists them, wherever that leads."""
+    if judgement.named or judgement.group:
+        return None
+    planner = judgement.planner
+    done = {item.probe for item in judgement.evidence if isinstance(item, Read)}
+    probe = next((each for each in planner.outcomes.probes if each not in done), None)
+    return Proposal(probe, planner.minutes(probe, judgement.state), 0.0, 0.0) if probe else None
+
+
+def at_random(judgement: Judgement, rng: np.random.Generator) -> Proposal | None:
+    """Any test that is not yet made."""
+    if judgement.named or judgement.group:
+        return None
+    planner = judgement.planner
+    done = {item.probe for item in judgement.evidence if isinstance(item, Read)}
+    left = [each for each in planner.outcomes.probes if each not in done]
+    probe = left[int(rng.integers(len(left)))] if left else None
+    return Proposal(probe, planner.minutes(probe, judgement.state), 0.0, 0.0) if probe else None
+
+
+def two_steps(judgement: Judgement, rng: np.random.Generator) -> Proposal | None:
+    """The best of the few best, looked at one step further."""
+    if judgement.named or judgement.group:
+        return None
+    found = judgement.planner.two_steps(judgement.posterior, judgement.state, judgement.evidence)
+    return found[0] if found else None
+
+
+POLICIES: dict[str, Policy] = {
+    "bits": by_bits,
+    "two-step": two_steps,
+    "sheet": in_order,
+    "outward": outward,
+    "random": at_random,
+}
 
 
 @dataclass
