@@ -421,7 +421,7 @@ def _steady(settled: Settled, where: Points, meter: MeterRange) -> Reading:
     solved = settled.solved[meter.analysis]
     y = solved.injections(np.array([[a, b]]))[:, 0]
     seen = y[a] - y[b]
-    tolerance = _Tolerances(settled, meter.analysis)
+    tolerance = _tolerances(settled, meter.analysis)
     if meter is MeterRange.OHM:
         return _ohms(circuit, seen.real, y, tolerance)
     shunt = METER_OHMS[meter]
@@ -477,6 +477,15 @@ def _ohms(circuit: Circuit, ohms: float, y: np.ndarray, tolerance: "_Tolerances"
     firm = bool(loose <= FIRM_SHARE * max(ohms, DEAD_SHORT_OHMS))
     low, high = max(0.0, ohms - swing - error), ohms + swing + error
     return Reading(MeterRange.OHM, max(ohms, 0.0), low, high, firm=firm)
+
+
+def _tolerances(settled: Settled, analysis: Analysis) -> "_Tolerances":
+    """Worked out once a settled circuit."""
+    key = f"tolerances {analysis}"
+    if key not in settled.kept:
+        settled.kept[key] = _Tolerances(settled, analysis)
+    found: _Tolerances = settled.kept[key]
+    return found
 
 
 class _Tolerances:

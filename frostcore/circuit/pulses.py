@@ -61,6 +61,16 @@ def pulses(sheet: Sheet, settled: Settled, where: Points) -> Pulses:
     raise CircuitError(message)
 
 
+def fan_at(sheet: Sheet, settled: Settled, where: Points) -> Component | None:
+    """The fan whose tachometer wire one of two points is on; None where neither is on one."""
+    for lead in (where.red_node, where.black_node):
+        at = joined(settled, lead)
+        for part in sheet.components:
+            if _tach(settled, part) in at:
+                return part
+    return None
+
+
 def _tach(settled: Settled, part: Component) -> str:
     """The node of a fan's tachometer, empty without one."""
     name = f"{part.id}.tach"

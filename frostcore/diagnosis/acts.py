@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from frostcore.circuit.meter import MeterRange
-from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured
+from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Turned
 from frostcore.diagnosis.planner import Test
 from frostcore.diagnosis.probes import Probe
-from frostcore.diagnosis.state import State, to_open
+from frostcore.diagnosis.state import State, tach_pins, to_open
 from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.tape.looks import look as look_named
@@ -47,6 +47,12 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
         case AtPlug(mode=mode):
             how = (f"Plug meter between plug and socket; {_entering(sheet, mode)}",)
             return Instruction(f"Read the watts at the plug in {_named(sheet, mode)}", how)
+        case Turned(fan=fan):
+            red, black = tach_pins(sheet, fan)
+            name = sheet.component(fan).name.lower()
+            where = f"red on {_point(sheet, red)}, black on {_point(sheet, black)}"
+            how = (f"Where the {name} should turn; meter on hertz, {where}.",)
+            return Instruction(f"Read the hertz of the {name} at {red}", how, (LIVE_CAUTION,))
         case Changed(probe=probe):
             still = _reading(sheet, state, probe)
             moving = (*still.how, "Move the harness along its way, plug by plug, and watch the figure.")
@@ -166,6 +172,9 @@ def document(sheet: Sheet, test: Test) -> dict[str, Any]:
             return {"act": "temperature", "place": place}
         case AtPlug(mode=mode):
             return {"act": "plug", "mode": mode}
+        case Turned(fan=fan):
+            red, black = tach_pins(sheet, fan)
+            return {"act": "read", "red": red, "black": black, "range": "hz"}
         case Changed(how=how, probe=probe):
             return document(sheet, probe) | {"act": how}
     if test.at_temperature:

@@ -25,7 +25,7 @@ from frostcore.diagnosis.causal import (
 from frostcore.diagnosis.functions import Functions
 from frostcore.diagnosis.hypotheses import Floats, hypotheses_of
 from frostcore.diagnosis.rules import Rules
-from frostcore.sheet.model import Sheet
+from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.tape.looks import LOOKS as TO_LOOK_AT
 from frostcore.tape.looks import look as look_named
 
@@ -40,6 +40,9 @@ class Behaviour:
     rules: dict[str, Floats]
     codes: dict[str, Floats]
     watts: dict[str, Floats]
+    hertz: dict[str, Floats]
+    """By fan: what its tachometer gives, as a share of a sound one's."""
+
     noticed: Floats
     """How likely each makes somebody call a repairer."""
 
@@ -97,7 +100,10 @@ def behave(sheet: Sheet) -> Behaviour:
         return {key: np.where(spread, np.mean(row, axis=0), row[0]) for key, row in rows.items()}
 
     noticed = np.where(spread, np.mean([each.noticed for each in every], axis=0), whole.noticed)
-    return Behaviour(mean("states"), mean("looks"), mean("rules"), mean("codes"), mean("watts"), noticed)
+    states, looks, rules, codes, watts = (
+        mean(name) for name in ("states", "looks", "rules", "codes", "watts")
+    )
+    return Behaviour(states, looks, rules, codes, watts, whole.hertz, noticed)
 
 
 def _behave(functions: Functions) -> Behaviour:
@@ -116,7 +122,11 @@ def _behave(functions: Functions) -> Behaviour:
         for look in TO_LOOK_AT
     }
     noticed = _noticed(functions, states, shown)
-    return Behaviour(states.found, looks, holds, codes, functions.watts, noticed)
+    wired = {point for run in sheet.harness for point in run.points}
+    fans = [part for part in sheet.components if part.kind is ComponentKind.FAN_DC and part.nominal.rpm]
+    fans = [fan for fan in fans if f"{fan.id}.tach" in wired]
+    hertz = {fan.id: functions.turning(fan) for fan in fans}
+    return Behaviour(states.found, looks, holds, codes, functions.watts, hertz, noticed)
 
 
 def _noticed(functions: Functions, states: "_States", code: Floats) -> Floats:

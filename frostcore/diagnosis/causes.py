@@ -36,12 +36,17 @@ class Unlike:
     why: str
 
 
+def stated(code: Code) -> tuple[Cause, ...]:
+    """The causes a sheet states, where nothing has been computed."""
+    return tuple(Cause(item.component, item.why) for item in code.implicates)
+
+
 def causes_of(standing: Standing, code: Code) -> tuple[Cause, ...]:
     """The causes of a code, likeliest first."""
     sheet = standing.sheet
-    stated = {item.component: item.why for item in code.implicates}
+    words = {item.component: item.why for item in code.implicates}
     if not circuits_of(sheet).functions:
-        return tuple(Cause(component, why) for component, why in stated.items())
+        return stated(code)
     known, rules = hypotheses_of(sheet), behaviour_of(sheet).rules[code.id]
     now = judgement_of(standing).posterior.now
     found: dict[str, tuple[float, float, str]] = {}
@@ -55,11 +60,11 @@ def causes_of(standing: Standing, code: Code) -> tuple[Cause, ...]:
         found[item.component] = (chance + float(now[place]), best, why)
     ranked = sorted(found.items(), key=lambda each: -each[1][0])
     causes = [
-        Cause(component, stated.get(component, why), chance)
+        Cause(component, words.get(component, why), chance)
         for component, (chance, _, why) in ranked[:MOST_CAUSES]
         if component
     ]
-    causes += [Cause(name, why, 0.0) for name, why in stated.items() if name not in found]
+    causes += [Cause(name, why, 0.0) for name, why in words.items() if name not in found]
     return tuple(causes)
 
 

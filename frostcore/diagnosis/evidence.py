@@ -6,7 +6,8 @@ from typing import Any, Literal, get_args
 
 from frostcore.circuit.build import Warmth
 from frostcore.circuit.kept import circuits_of
-from frostcore.circuit.meter import MeterRange
+from frostcore.circuit.meter import MeterRange, points
+from frostcore.circuit.pulses import fan_at
 from frostcore.diagnosis.causal import HISTORY
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import probe_of
@@ -60,6 +61,14 @@ class AtPlug:
 
     mode: str
     watts: float
+
+
+@dataclass(frozen=True)
+class Turned:
+    """Hertz of a fan's tachometer, read where it turns."""
+
+    fan: str
+    hertz: float
 
 
 @dataclass(frozen=True)
@@ -122,7 +131,19 @@ class Cannot:
 
 
 Evidence = (
-    Read | Looked | Measured | Shown | AtPlug | Mains | Changed | Bypassed | Past | Fitted | Stands | Cannot
+    Read
+    | Looked
+    | Measured
+    | Shown
+    | AtPlug
+    | Turned
+    | Mains
+    | Changed
+    | Bypassed
+    | Past
+    | Fitted
+    | Stands
+    | Cannot
 )
 
 
@@ -217,9 +238,23 @@ class _Entry:
     def _probe(self) -> Probe:
         return probe_of(self._sheet, self._setup(), self._text("red"), self._text("black"))
 
-    def read(self) -> Read:
+    def read(self) -> "Read | Turned":
+        if self._entry.get("range") == "hz":
+            return self._hertz()
         probe = self._probe()
         return Read(probe, self._quantity("value", probe.setup.meter.dimension))
+
+    def _hertz(self) -> Turned:
+        mode = self._mode(live=True)
+        settled = circuits_of(self._sheet).scene(mode)
+        where = points(self._sheet, settled.circuit, self._text("red"), self._text("black"), MeterRange.VDC)
+        fan = fan_at(self._sheet, settled, where)
+        if fan is None:
+            message = (
+                f"Nothing pulses between {where.red} and {where.black}: hertz are read at a tachometer wire."
+            )
+            raise EvidenceError(message)
+        return Turned(fan.id, self._number("value", Dimension.FREQUENCY))
 
     def sensor(self) -> Read:
         sensor = self._sheet.sensor(self._one_of("sensor", [item.id for item in self._sheet.sensors]))

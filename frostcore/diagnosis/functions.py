@@ -313,6 +313,15 @@ class Functions:
             return np.zeros(len(self.known), bool)
         return np.asarray(np.abs((volts / volts[0])[self._row] - 1) > SIGNAL_SHARE)
 
+    def turning(self, fan: Component) -> Floats:
+        """The hertz a fan's tachometer gives at its board, as a share of a sound one's."""
+        share = self.share(fan.id)
+        lost = self.signal_lost(f"{fan.id}.tach") | (self.having(fan.id, {"seized", "tachometer_lost"}) > 0)
+        still = np.zeros(len(self.known), bool) if share is None else (share < RUNS) | (share > STALLS)
+        slow = 1 - SLOWED * self.having(fan.id, {"stiff"})
+        found: Floats = np.where(lost | still, 0.0, slow)
+        return found
+
     # What the board believes.
 
     def _sensors(self) -> None:
@@ -324,7 +333,8 @@ class Functions:
             curve = self.sheet.curve(sensor)
             low, high = (min(max(end, curve.domain[0]), curve.domain[1]) for end in BOARD_CELSIUS)
             ends = sorted(curve.ohms([low, high]).tolist())
-            believed = np.array([curve.celsius(float(value)) for value in np.clip(ohms, *ends)])
+            few, back = np.unique(np.clip(ohms, *ends), return_inverse=True)  # most faults leave it as it is
+            believed = np.array([curve.celsius(float(value)) for value in few])[back]
             off = believed - believed[0]
             opened, shorted = ohms > BEYOND * ends[1], ohms < ends[0] / BEYOND
             self._add(f"open {sensor.id}", opened)
@@ -388,6 +398,9 @@ class Functions:
                 found[place] = 1.0
         return found
 
+
+SLOWED = 0.3
+"""So much slower a stiff fan turns."""
 
 PUMPS_BACK = 0.85
 """A module whose hot side no fan cools no longer cools, this often."""

@@ -16,7 +16,17 @@ import numpy.typing as npt
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import DEAD_SHORT_OHMS, OPEN_OHMS, MeterRange, show
-from frostcore.diagnosis.evidence import AtPlug, Cannot, Changed, Evidence, Looked, Measured, Read, Shown
+from frostcore.diagnosis.evidence import (
+    AtPlug,
+    Cannot,
+    Changed,
+    Evidence,
+    Looked,
+    Measured,
+    Read,
+    Shown,
+    Turned,
+)
 from frostcore.diagnosis.hypotheses import Floats
 from frostcore.diagnosis.likelihood import SLIP, widths
 from frostcore.diagnosis.posterior import Posterior
@@ -28,6 +38,7 @@ from frostcore.diagnosis.state import (
     State,
     plug_minutes,
     probe_minutes,
+    turned_minutes,
 )
 from frostcore.diagnosis.weigh import Weigher
 from frostcore.faults.table import Setup
@@ -77,7 +88,7 @@ class Proposal:
     rate: float
 
 
-Test = Probe | Looked | Measured | AtPlug | Changed
+Test = Probe | Looked | Measured | AtPlug | Turned | Changed
 """What can be tested; a look without its answer, a temperature or watts without their value, a harness moved
 without what changed."""
 
@@ -163,6 +174,9 @@ class Outcomes:
         )
         for mode, watts in behaviour.watts.items():
             found[AtPlug(mode, _UNTOLD)] = _watt_classes(watts)
+        for fan, share in behaviour.hertz.items():
+            rows = [(share > 0.85), (share > 0) & (share <= 0.85), (share <= 0)]
+            found[Turned(fan, _UNTOLD)] = (("its rated", "too slow", "none"), np.array(rows, float))
         for probe in self.probes:
             if probe.setup == self._resting:
                 moved = Changed("move", probe, changes=True)
@@ -291,6 +305,8 @@ class Planner:
                 return LOOK_MINUTES[look]
             case Measured():
                 return THERMOMETER_MINUTES
+            case Turned(fan=fan):
+                return turned_minutes(self.sheet, state, fan)
             case Changed(probe=probe):
                 return probe_minutes(self.sheet, state, probe) + MOVE_MINUTES
         return plug_minutes(self.sheet, state, test.mode)
@@ -427,6 +443,8 @@ def _name(test: Test | Evidence) -> object:
             return ("temperature", place)
         case AtPlug(mode=mode):
             return ("plug", mode)
+        case Turned(fan=fan):
+            return ("hertz", fan)
         case Changed(how=how, probe=probe):
             return ("changed", how, _name(probe))
     return test
@@ -444,7 +462,7 @@ def _names(evidence: Sequence[Evidence]) -> Iterator[object]:
                 yield _name(of)
             case Shown():
                 yield _name(Looked("display", ""))  # a code read is a display looked at
-            case Read() | Looked() | Measured() | AtPlug() | Changed():
+            case Read() | Looked() | Measured() | AtPlug() | Turned() | Changed():
                 yield _name(item)
 
 

@@ -21,6 +21,7 @@ from frostcore.diagnosis.evidence import (
     Measured,
     Read,
     Shown,
+    Turned,
 )
 from frostcore.diagnosis.hypotheses import Floats
 from frostcore.diagnosis.weigh import Weigher
@@ -165,14 +166,10 @@ def _key(item: Evidence, fits: int) -> object:
     match item:
         case Read(probe=probe):
             return ("read", probe.setup, frozenset(probe.pair), fits)
-        case Looked(look=look):
-            return ("look", look, fits)
-        case Measured(place=place):
-            return ("temperature", place, fits)
-        case AtPlug(mode=mode):
-            return ("plug", mode, fits)
         case Changed(how=how, probe=probe):
             return ("changed", how, probe.setup, frozenset(probe.pair), fits)
+        case Looked(look=of) | Measured(place=of) | AtPlug(mode=of) | Turned(fan=of):
+            return (type(item), of, fits)
         case Shown():
             return ("code", fits)
         case Mains():

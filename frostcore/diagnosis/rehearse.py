@@ -24,6 +24,7 @@ from frostcore.diagnosis.evidence import (
     Measured,
     Read,
     Shown,
+    Turned,
 )
 from frostcore.diagnosis.judge import GROUP, Judgement
 from frostcore.diagnosis.planner import Proposal, Test
@@ -105,6 +106,11 @@ class Truth:
                 return self._code() if answer == "code" else Looked(look, answer)
             case Measured(place=place):
                 return Measured(place, self._temperature(place))
+            case Turned(fan=fan):
+                nominal = self._weigher.sheet.component(fan).nominal
+                full = (nominal.rpm or 0.0) * (nominal.pulses_per_revolution or 0.0) / 60
+                share = self._weigher.behaviour.hertz[fan][self._place if self._there() else 0]
+                return Turned(fan, max(0.0, float(share * full * self._rng.normal(1.0, 0.04))))
             case Changed(how=how, probe=probe):
                 return Changed(how, probe, self._changes(test))
         watts = float(self._weigher.behaviour.watts[test.mode][self._place if self._there() else 0])

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from frostcore.circuit.meter import MeterRange
 from frostcore.diagnosis.evidence import Evidence, Looked, Measured, Read, Stands
 from frostcore.diagnosis.probes import Probe
+from frostcore.faults.table import Setup
 from frostcore.sheet.model import Sheet
 
 READ_MINUTES, AGAIN_MINUTES = 1.0, 0.5
@@ -68,7 +69,8 @@ class State:
             case Stands(what="plug", of=connector, on=on):
                 return replace(self, pulled=self.pulled | {connector} if on else self.pulled - {connector})
             case Read(probe=probe):
-                opened = self.opened.union(*(_way(sheet, place) for place in places(sheet, probe)))
+                reached = places(sheet, replace(probe, setup=replace(probe.setup, celsius=())))
+                opened = self.opened.union(*(_way(sheet, place) for place in reached))
                 live = probe.setup.meter.live
                 mode = probe.setup.mode if live else ""
                 return State(live, mode, opened, frozenset(probe.setup.pulled), probe.pair)
@@ -150,6 +152,27 @@ def probe_minutes(sheet: Sheet, state: State, probe: Probe) -> float:
     same = setup.meter is not MeterRange.VAC_LOZ and bool(set(state.at) & set(probe.pair))
     minutes += BATH_MINUTES if probe.at_temperature else 0.0
     return minutes + (AGAIN_MINUTES if same else READ_MINUTES)
+
+
+def tach_pins(sheet: Sheet, fan: str) -> tuple[str, str]:
+    """Where a fan's tachometer is read from its board: its own pin and that of its minus, or the fan's own
+    terminals where no harness line leads there."""
+    found = []
+    for terminal in (f"{fan}.tach", f"{fan}.minus"):
+        lines = [run.points for run in sheet.harness if terminal in run.points]
+        pins = [point for points in lines for point in points if sheet.pin(point)]
+        found.append(pins[0] if pins else terminal)
+    return found[0], found[1]
+
+
+def turned_minutes(sheet: Sheet, state: State, fan: str) -> float:
+    """The minutes hertz at a fan's tachometer take."""
+    red, black = tach_pins(sheet, fan)
+    return probe_minutes(sheet, state, Probe(Setup(_turns_in(sheet), MeterRange.VDC), red, black))
+
+
+def _turns_in(sheet: Sheet) -> str:
+    return next((mode.id for mode in sheet.modes if mode.live), sheet.modes[0].id)
 
 
 def plug_minutes(sheet: Sheet, state: State, mode: str) -> float:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.diagnosis.acts import Instruction, instruction, unit_name
-from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured
+from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Turned
 from frostcore.diagnosis.from_tape import judgement_of
 from frostcore.diagnosis.insulation import InsulationDue, insulation_due
 from frostcore.diagnosis.judge import Judgement, Suspect
@@ -45,10 +45,10 @@ class NextStep:
 
 def next_step(standing: Standing) -> NextStep:
     """The next step of a call."""
-    return _before_all(standing) or _judged(standing)
+    return before_all(standing) or _judged(standing)
 
 
-def _before_all(standing: Standing) -> NextStep | None:
+def before_all(standing: Standing) -> NextStep | None:
     """What comes before any searching: what the call lacks, what safety asks, what must have fallen."""
     if standing.outcome:
         why = "The call is closed; the customer gets it in plain words."
@@ -216,6 +216,10 @@ def _proposed(judgement: Judgement, proposal: Proposal) -> NextStep:
             return NextStep(Stage.LOOK, words.act, why, words.how, words.cautions, minutes)
         case AtPlug(mode=mode):
             return NextStep(Stage.LOOK, words.act, why, words.how, words.cautions, minutes, mode=mode)
+        case Turned(fan=fan):
+            return NextStep(
+                Stage.TRACE, words.act, why, words.how, words.cautions, minutes, trace=f"{fan}.tach"
+            )
         case Changed(probe=probe):
             return _reading(judgement, probe, words.act, why, words, minutes)
     return _reading(judgement, test, words.act, why, words, minutes)

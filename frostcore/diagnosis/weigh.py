@@ -25,6 +25,7 @@ from frostcore.diagnosis.evidence import (
     Past,
     Read,
     Shown,
+    Turned,
 )
 from frostcore.diagnosis.hypotheses import Floats, Hypotheses
 from frostcore.diagnosis.likelihood import STRANGE, log_likelihood, widths
@@ -46,6 +47,9 @@ RIGHT_KELVIN = 2.5
 
 WATTS_SHARE, WATTS_FLOOR, WATTS_SLIP = 0.06, 2.0, 0.03
 """How far watts at the plug may be from the sum of the loads, and how often they are of something else."""
+
+SPEED_SHARE = 0.1
+"""How far a sound fan's speed may be from its rated."""
 
 MOVED = {"move": (0.75, 0.03), "warm": (0.4, 0.04), "chill": (0.4, 0.04)}
 """How often a reading changes so that comes and goes there, and any other."""
@@ -107,6 +111,8 @@ class Weigher:
                 return self._shown(evidence)
             case AtPlug():
                 return self._at_plug(evidence)
+            case Turned():
+                return self._turned(evidence)
             case Changed():
                 return self._changed(evidence)
         return self._told(evidence)
@@ -185,6 +191,18 @@ class Weigher:
         fits = np.where(self.known.comes_and_goes | pulses, 0.5 * (fits + sound), fits)
         flat = 1 / max(500.0, 2 * float(expected.max()))
         fits[-1] = (1 - STRANGE) * sound + STRANGE * flat
+        return np.asarray(np.log((1 - WATTS_SLIP) * fits + WATTS_SLIP * flat))
+
+    def _turned(self, evidence: Turned) -> Floats | None:
+        share = self.behaviour.hertz.get(evidence.fan)
+        nominal = self.sheet.component(evidence.fan).nominal
+        if share is None or not nominal.rpm or not nominal.pulses_per_revolution:
+            return None
+        expected = share * nominal.rpm * nominal.pulses_per_revolution / 60
+        sigma = SPEED_SHARE * expected + 1.0
+        fits = np.exp(-0.5 * ((evidence.hertz - expected) / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi))
+        fits = np.where(self.known.comes_and_goes, 0.5 * (fits + fits[0]), fits)
+        flat = 1 / max(200.0, 2 * float(expected.max()))
         return np.asarray(np.log((1 - WATTS_SLIP) * fits + WATTS_SLIP * flat))
 
     def _changed(self, evidence: Changed) -> Floats:

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from frostcore import cautions
-from frostcore.diagnosis.causes import Cause, causes_of
+from frostcore.diagnosis.causes import Cause, causes_of, stated
 from frostcore.diagnosis.step import function_to_trace, percent
 from frostcore.display.condition import describe, rule_parts, sensors_in
 from frostcore.display.decode import same_text_elsewhere, shown_text
@@ -20,6 +20,7 @@ from frostcore.sheet.model import Code, Sensor, Sheet
 from frostcore.tape.standing import (
     Standing,
 )
+from frostline.calls.judging import ready
 from frostline.calls.sensing import MARKS_SHOWN
 from frostline.sheets.models import current_sheets
 
@@ -86,7 +87,7 @@ def code_card(standing: Standing, code: Code) -> dict[str, Any]:
     and how stored codes are listed."""
     sheet = standing.sheet
     by_component = {sensor.component: sensor for sensor in sheet.sensors}
-    causes = causes_of(standing, code)
+    causes = causes_of(standing, code) if ready(sheet) else stated(code)
     implicated = {cause.component for cause in causes}
     watched = sensors_in(sheet, code.condition)
     return {

@@ -10,13 +10,14 @@ from frostcore.circuit.kept import circuits_of
 from frostcore.diagnosis.evidence import Evidence
 from frostcore.diagnosis.from_tape import evidence_from, judgement_of
 from frostcore.diagnosis.judge import Judgement, Suspect
-from frostcore.diagnosis.planner import renew
+from frostcore.diagnosis.planner import planner_of, renew
 from frostcore.diagnosis.readings import readings_of
-from frostcore.diagnosis.step import name_of, percent
+from frostcore.diagnosis.step import NextStep, before_all, name_of, next_step, percent
 from frostcore.diagnosis.weigh import weigher_of
 from frostcore.faults.draws import DRAWS
 from frostcore.sheet.model import Sheet
 from frostcore.tape.kinds import words_of
+from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
 
 SHOWN, LEAST = 4, 0.01
@@ -24,11 +25,15 @@ SHOWN, LEAST = 4, 0.01
 
 WHY_SHOWN, LEAST_BITS = 4, 0.3
 
-_drawing: set[int] = set()
+PATIENCE = 0.5
+"""So many seconds a page waits for a sheet's judgement to be worked out the first time, and no longer."""
+
+_working: dict[int, threading.Thread] = {}
+_ready: set[int] = set()
+_begun: dict[int, threading.Event] = {}
 _lock = threading.Lock()
 in_background = threading.Event()
-in_background.set()
-"""Whether good parts are drawn beside the requests; a test sees the same unit every time without."""
+"""Whether sheets are worked out beside the requests, as a server does; commands and tests wait."""
 
 
 @dataclass(frozen=True)
@@ -71,10 +76,9 @@ class Judged:
 def judged(standing: Standing) -> Judged | None:
     """What a call comes to so far; None where its sheet has no circuit to judge by."""
     sheet = standing.sheet
-    if not circuits_of(sheet).functions or standing.call is None:
+    if not circuits_of(sheet).functions or standing.call is None or not ready(sheet):
         return None
     judgement, told = judgement_of(standing), evidence_from(standing)
-    _draw(sheet)
     lines = tuple(
         _line(standing, judgement, told, suspect)
         for suspect in judgement.suspects[:SHOWN]
@@ -91,7 +95,7 @@ def judged(standing: Standing) -> Judged | None:
 
 def untested(standing: Standing) -> tuple[str, ...]:
     """The suspects that nothing on the tape has moved either way, likeliest first."""
-    if not circuits_of(standing.sheet).functions or standing.call is None:
+    if not circuits_of(standing.sheet).functions or standing.call is None or not ready(standing.sheet):
         return ()
     judgement = judgement_of(standing)
     return tuple(
@@ -103,7 +107,7 @@ def untested(standing: Standing) -> tuple[str, ...]:
 
 def chances_of(standing: Standing) -> dict[str, float]:
     """How likely each fault is by all that is known, by its id; none where nothing can be judged."""
-    if not circuits_of(standing.sheet).functions:
+    if not circuits_of(standing.sheet).functions or not ready(standing.sheet):
         return {}
     judgement = judgement_of(standing)
     known, now = judgement.weigher.known, judgement.posterior.now
@@ -138,16 +142,47 @@ def _words(standing: Standing, told: tuple[tuple[Evidence, str], ...], number: i
     return f"{words.title}: {words.figure}" if words.figure else words.title
 
 
-def _draw(sheet: Sheet) -> None:
-    """Draw good parts beside the requests, once a sheet."""
+def ready(sheet: Sheet) -> bool:
+    """Whether a sheet's judgement is worked out; the first who asks has it begun, and waits a moment.
+
+    By parts as written first; then good parts are drawn, and who asks meanwhile is answered by the former.
+    """
     readings = readings_of(sheet)
+    if id(readings) in _ready:
+        return True
+    if not in_background.is_set():
+        return True  # worked out by whoever needs it
     with _lock:
-        if readings.draws >= DRAWS or id(readings) in _drawing or not in_background.is_set():
-            return
-        _drawing.add(id(readings))
+        if id(readings) not in _working:
+            begun = threading.Event()
+            _working[id(readings)] = threading.Thread(
+                target=_work_out, args=(sheet, begun), name="judgement", daemon=True
+            )
+            _begun[id(readings)] = begun
+            _working[id(readings)].start()
+    return _begun[id(readings)].wait(PATIENCE)
 
-    def work() -> None:
-        readings.prepare()
-        renew(weigher_of(sheet))
 
-    threading.Thread(target=work, name="draws", daemon=True).start()
+def _work_out(sheet: Sheet, begun: threading.Event) -> None:
+    """All that a judgement needs of a sheet, and then of good parts."""
+    readings = readings_of(sheet)
+    readings.prepare(0)
+    weigher = weigher_of(sheet)
+    planner_of(weigher).outcomes.tables  # noqa: B018 -- worked out here and not in a request
+    _ready.add(id(readings))
+    begun.set()
+    readings.prepare()
+    renew(weigher)
+
+
+def step_of(standing: Standing) -> NextStep:
+    """The next step of a call; while its sheet is being worked out, what can be done without."""
+    if not circuits_of(standing.sheet).functions or ready(standing.sheet):
+        return next_step(standing)
+    return before_all(standing) or NextStep(Stage.LOOK, "Look before you open anything", MEANWHILE)
+
+
+MEANWHILE = (
+    "The suspects of this unit are being worked out, which takes some seconds the first time. What you look"
+    " at meanwhile counts."
+)

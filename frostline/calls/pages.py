@@ -14,7 +14,7 @@ from django.urls import reverse
 from django.utils.http import urlencode
 
 from frostcore import cautions
-from frostcore.diagnosis.step import NextStep, next_step, stage_done
+from frostcore.diagnosis.step import NextStep, stage_done
 from frostcore.tape.entries import (
     CallTaken,
     Entry,
@@ -37,7 +37,7 @@ from frostcore.tape.words import SlipWords
 from frostcore.verdict import Judged
 from frostline.calls import forms
 from frostline.calls.decoding import candidates, code_card, pads
-from frostline.calls.judging import judged, untested
+from frostline.calls.judging import judged, step_of, untested
 from frostline.calls.models import Call
 from frostline.calls.sensing import probe_context
 from frostline.calls.slip_form import answered
@@ -85,7 +85,7 @@ SLIPS_SHOWN = 40
 def frame(call: Call, standing: Standing, here: Stage | None, *, whole_tape: bool = False) -> dict[str, Any]:
     """What every page of a call has: the stages, the next step, the power state with its cautions, the
     tape."""
-    step = next_step(standing)
+    step = step_of(standing)
     return {
         "call": call,
         "standing": standing,
@@ -283,5 +283,5 @@ def _look_context(
 
 def _likely_cause(standing: Standing) -> str:
     """The component the judgement has named, to save a tap."""
-    step: NextStep = next_step(standing)
+    step: NextStep = step_of(standing)
     return step.component if step.stage is Stage.CLOSE else ""

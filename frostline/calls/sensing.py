@@ -14,7 +14,6 @@ from frostcore.curves.known import KnownCurve, curves_of, generic_families
 from frostcore.curves.picture import CurvePicture, draw
 from frostcore.curves.settle import settle_text
 from frostcore.curves.verdict import SensorVerdict
-from frostcore.diagnosis.step import next_step
 from frostcore.errors import FrostError
 from frostcore.sheet.model import Sensor, Sheet
 from frostcore.tape.entries import (
@@ -28,6 +27,7 @@ from frostcore.tape.standing import (
     suspect_sensors,
 )
 from frostline.calls import forms
+from frostline.calls.judging import step_of
 from frostline.sheets.models import current_digests, current_sheets
 
 MARKS_SHOWN = 6
@@ -43,7 +43,7 @@ def probe_context(
     standing: Standing, query: QueryDict, form: Any, posted: forms.SlipForm | None
 ) -> dict[str, Any]:
     """The sensors' stage: the one chosen, its verdict and picture, the forms for ohms and for volts."""
-    sheet, step = standing.sheet, next_step(standing)
+    sheet, step = standing.sheet, step_of(standing)
     ranked = suspect_sensors(standing)
     wanted = (posted.data.get("sensor") if posted is not None else "") or query.get("sensor", "")
     chosen = (

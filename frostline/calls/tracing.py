@@ -21,7 +21,7 @@ from frostcore.circuit.netlist import netlist
 from frostcore.circuit.power import AtPlug, at_plug
 from frostcore.circuit.trace import FunctionName, Segment, Trace, best_pair
 from frostcore.curves.verdict import SensorVerdict
-from frostcore.diagnosis.step import next_step, percent
+from frostcore.diagnosis.step import percent
 from frostcore.errors import FrostError
 from frostcore.faults.known import broken
 from frostcore.faults.table import Setup
@@ -45,7 +45,7 @@ from frostcore.tape.reading import (
 from frostcore.tape.standing import Slip, Standing
 from frostcore.verdict import Verdict
 from frostline.calls import forms
-from frostline.calls.judging import chances_of
+from frostline.calls.judging import chances_of, step_of
 from frostline.calls.probe_forms import ReadingForm, TriedForm
 
 MOST_FAULTS, MOST_FITS = 14, 5
@@ -349,7 +349,7 @@ def _around(standing: Standing, choice: TraceChoice) -> Around:
 def _function(standing: Standing, circuits: UnitCircuits, query: QueryDict) -> FunctionName:
     """The function asked for, else what the next step is about, else the first."""
     known = {item.id: item for item in circuits.functions}
-    step = next_step(standing)
+    step = step_of(standing)
     last = next(
         (reading.function for _, reading in reversed(standing.meter_readings) if reading.function in known),
         "",

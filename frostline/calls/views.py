@@ -9,7 +9,6 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from frostcore.diagnosis.step import next_step
 from frostcore.errors import TapeError
 from frostcore.report.handover import handover as handover_report
 from frostcore.tape.entries import CallTaken
@@ -21,6 +20,7 @@ from frostline.calls import decoding, forms, lists, pages, sensing
 from frostline.calls.actions.change_customer import correct_customer, erase_customer
 from frostline.calls.actions.open_call import NewCall, open_call
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
+from frostline.calls.judging import step_of
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, sensor_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
@@ -50,7 +50,7 @@ def new(request: HttpRequest) -> HttpResponse:
 def call_page(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """A call, at the stage where there is something to do."""
     call = call_or_404(pk)
-    return redirect("calls:stage", call.pk, next_step(standing_of(call)).stage)
+    return redirect("calls:stage", call.pk, step_of(standing_of(call)).stage)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

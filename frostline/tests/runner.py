@@ -5,20 +5,14 @@ from typing import Any
 from django.test.runner import DiscoverRunner
 from django.test.utils import override_settings
 
-from frostline.calls import judging
-
 
 class Runner(DiscoverRunner):
-    """Passwords in tests protect nothing; hashing them well took a tenth of the tests' time.
-
-    Good parts are not drawn beside the tests: each sees the judgement by parts as written.
-    """
+    """Passwords in tests protect nothing; hashing them well took a tenth of the tests' time."""
 
     def setup_test_environment(self, **options: Any) -> None:
         super().setup_test_environment(**options)
         self._fast = override_settings(PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"])
         self._fast.enable()
-        judging.in_background.clear()
 
     def teardown_test_environment(self, **options: Any) -> None:
         self._fast.disable()

@@ -3,10 +3,10 @@
 from django.db import connection
 from django.db.models import Count, Max
 
-from frostcore.diagnosis.step import next_step
 from frostcore.sheet.model import squeezed
 from frostcore.tape.entries import Checked, Noted, Observed, PartFitted
 from frostcore.tape.standing import Standing
+from frostline.calls.judging import step_of
 from frostline.calls.models import Call, CallIndex, Slip
 
 UNREADABLE_ACT = "Its sheet can’t be read by this version"
@@ -35,7 +35,7 @@ def shown_of(call: Call, standing: Standing | None) -> dict[str, object]:
     """What the index row says of a call."""
     if standing is None:
         return {"is_open": True, "unit": str(call.revision.sheet), "stage": "call", "act": UNREADABLE_ACT}
-    step, plate, taken, outcome = next_step(standing), standing.plate, standing.call, standing.outcome
+    step, plate, taken, outcome = step_of(standing), standing.plate, standing.call, standing.outcome
     return {
         "is_open": outcome is None,
         "unit": standing.sheet.title[:170],
