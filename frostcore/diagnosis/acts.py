@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from frostcore.circuit.meter import MeterRange
-from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Turned
+from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Turned
 from frostcore.diagnosis.planner import Test
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, tach_pins, to_open
@@ -39,6 +39,9 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
             return Instruction(
                 f"Look: {found.name.lower()}", (found.how,), (found.caution,) if found.caution else ()
             )
+        case Said():
+            words = ("One answer: what made them call. More can be added.",)
+            return Instruction("Ask: what does the customer notice?", words)
         case Measured(place=place):
             name = "the room" if place == ROOM else f"the {sheet.place(place).name.lower()}"
             return Instruction(
@@ -146,13 +149,10 @@ def unit_name(sheet: Sheet, unit: str, names: Sequence[str] = ()) -> str:
     if not harness:  # mended by hand, no part
         return names[0] if names else rest.replace("_", " ").capitalize()
     if "-" not in rest:
-        words = f"Joint at {_place(sheet, rest)}"
+        words = f"Plug {rest}, a contact in it"
     else:
         one, other = rest.split("-")
-        same = sheet.pin(one) and sheet.pin(other) and one.partition(".")[0] == other.partition(".")[0]
-        words = (
-            f"Between {one} and {other}" if same else f"Wire, {_place(sheet, one)} to {_place(sheet, other)}"
-        )
+        words = f"Wire, {_place(sheet, one)} to {_place(sheet, other)}"
     return words if known.get(owner) else f"{known.get(owner, owner)}: {words}"
 
 
@@ -168,6 +168,8 @@ def document(sheet: Sheet, test: Test) -> dict[str, Any]:
     match test:
         case Looked(look=look):
             return {"act": "look", "look": look}
+        case Said():
+            return {"act": "ask"}
         case Measured(place=place):
             return {"act": "temperature", "place": place}
         case AtPlug(mode=mode):

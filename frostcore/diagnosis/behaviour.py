@@ -12,9 +12,10 @@ import numpy as np
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.diagnosis.causal import (
+    COMPLAINTS,
     LOOKS,
     MISTAKEN,
-    NOTICED,
+    NOT_MEANT,
     RAISED_FOR_NOTHING,
     SHOWN,
     STATES,
@@ -45,6 +46,9 @@ class Behaviour:
 
     noticed: Floats
     """How likely each makes somebody call a repairer."""
+
+    complaints: dict[str, Floats]
+    """By complaint: how likely it is what they call for."""
 
     def state(self, name: str) -> Floats:
         """A state's chance; none where nothing brings it about."""
@@ -100,10 +104,10 @@ def behave(sheet: Sheet) -> Behaviour:
         return {key: np.where(spread, np.mean(row, axis=0), row[0]) for key, row in rows.items()}
 
     noticed = np.where(spread, np.mean([each.noticed for each in every], axis=0), whole.noticed)
-    states, looks, rules, codes, watts = (
-        mean(name) for name in ("states", "looks", "rules", "codes", "watts")
+    states, looks, rules, codes, watts, complaints = (
+        mean(name) for name in ("states", "looks", "rules", "codes", "watts", "complaints")
     )
-    return Behaviour(states, looks, rules, codes, watts, whole.hertz, noticed)
+    return Behaviour(states, looks, rules, codes, watts, whole.hertz, noticed, complaints)
 
 
 def _behave(functions: Functions) -> Behaviour:
@@ -121,20 +125,43 @@ def _behave(functions: Functions) -> Behaviour:
         look.id: _answers(look.id, [answer.id for answer in look.answers], states, shown)
         for look in TO_LOOK_AT
     }
-    noticed = _noticed(functions, states, shown)
+    noticed, complaints = _noticed(functions.zones, states, shown)
     wired = {point for run in sheet.harness for point in run.points}
     fans = [part for part in sheet.components if part.kind is ComponentKind.FAN_DC and part.nominal.rpm]
     fans = [fan for fan in fans if f"{fan.id}.tach" in wired]
     hertz = {fan.id: functions.turning(fan) for fan in fans}
-    return Behaviour(states.found, looks, holds, codes, functions.watts, hertz, noticed)
+    return Behaviour(states.found, looks, holds, codes, functions.watts, hertz, noticed, complaints)
 
 
-def _noticed(functions: Functions, states: "_States", code: Floats) -> Floats:
-    left = 1 - 0.8 * code
-    for name, chance in NOTICED:
-        for zone in functions.zones if "{zone}" in name else [""]:
-            left = left * (1 - chance * states.of(name.format(zone=zone)))
-    return np.asarray(UNNOTICED + (1 - UNNOTICED) * (1 - left))
+def complaints_of(sheet: Sheet) -> dict[str, str]:
+    """What may be complained of, by its id: words."""
+    found = {}
+    for name, complaint in COMPLAINTS.items():
+        if "{zone}" not in name:
+            found[name] = complaint.words
+            continue
+        for zone in sheet.compartments:
+            found[name.format(zone=zone.id)] = complaint.words.format(zone=zone.name)
+    return found
+
+
+def _noticed(zones: list[str], states: "_States", code: Floats) -> tuple[Floats, dict[str, Floats]]:
+    """How likely somebody calls, and how likely it is for what, given that they do."""
+    each: dict[str, Floats] = {}
+    for name, complaint in COMPLAINTS.items():
+        for zone in zones if "{zone}" in name else [""]:
+            left = np.ones_like(code)
+            for state, chance in complaint.of:
+                there = code if state == "code" else states.of(state.format(zone=zone))
+                left = left * (1 - chance * there)
+            each[name.format(zone=zone)] = 1 - left
+    noticed = 1 - np.prod([1 - chance for chance in each.values()], axis=0)
+    each["other"] = np.full_like(code, UNNOTICED)
+    whole = np.sum(list(each.values()), axis=0)
+    for name, chance in each.items():
+        each[name] = (1 - NOT_MEANT) * chance / whole + NOT_MEANT / len(each)
+        each[name][-1] = 1 / len(each)  # what nobody models is complained of in any way
+    return np.asarray(UNNOTICED + (1 - UNNOTICED) * noticed), each
 
 
 class _States:
@@ -146,7 +173,7 @@ class _States:
             placed = "{zone}" in link.effect or "{zone}" in link.cause
             for zone in functions.zones if placed else [""]:
                 self._join(link, zone)
-        for name in ("air still", "air weak", "fan slow", "cold"):
+        for name in ("air still", "air weak", "fan slow", "cold", "lamp stays on"):
             for zone in functions.zones:
                 self._add(f"any {name}", self.of(f"{name} {zone}"))
 

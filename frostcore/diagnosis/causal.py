@@ -62,7 +62,7 @@ STATES: tuple[Link, ...] = (
     Link("little cold", "hot condenser", 0.3, "what comes out of the condenser is warm"),
     Link("little cold", "compressor stops early", 0.6, "its overload takes it out again and again"),
     Link("little cold", "endless defrost", 0.9, "the heater heats against it"),
-    Link("never stops", "bulb misplaced", 0.4, "a bulb that hangs in the warm is never cold enough"),
+    Link("never stops", "control misplaced", 0.4, "a bulb that hangs in the warm is never cold enough"),
     # Compartments.
     Link("warm {zone}", "no cold", 0.97, "nothing cools"),
     Link("warm {zone}", "little cold", 0.6, "too little cools"),
@@ -73,7 +73,7 @@ STATES: tuple[Link, ...] = (
     Link("warm {zone}", "believed cold {zone}", 0.9, "the board thinks it is cold enough"),
     Link("warm {zone}", "set wrong", 0.4, "it is asked for"),
     Link("warm {zone}", "seal leaks", 0.35, "the room comes in"),
-    Link("warm {zone}", "bulb misplaced", 0.3, "it is controlled by what is not there"),
+    Link("warm {zone}", "bulb misplaced {zone}", 0.3, "it is controlled by what is not there"),
     Link("warm {zone}", "not programmed", 0.3, "the board controls another model"),
     Link("warm {zone}", "lamp stays on {zone}", 0.2, "the lamp heats"),
     Link("warm {zone}", "room", 0.4, "too hot a room for what it can do"),
@@ -81,7 +81,7 @@ STATES: tuple[Link, ...] = (
     Link("cold {zone}", "believed warm {zone}", 0.9, "the board thinks it is too warm", "no cold"),
     Link("cold {zone}", "stands open {zone}", 0.8, "cold comes in without end", "no cold"),
     Link("cold {zone}", "set wrong", 0.3, "it is asked for", "no cold"),
-    Link("cold {zone}", "bulb misplaced", 0.45, "it is controlled by what is not there", "no cold"),
+    Link("cold {zone}", "bulb misplaced {zone}", 0.45, "it is controlled by what is not there", "no cold"),
     Link("cold {zone}", "not programmed", 0.2, "the board controls another model", "no cold"),
 )
 """States of the unit, in the order of what follows from what."""
@@ -225,23 +225,40 @@ HISTORY: dict[str, tuple[tuple[str, float], ...]] = {
 }
 """How much likelier a fault is after what has happened to the unit: part of its id, times."""
 
-NOTICED: tuple[tuple[str, float], ...] = (
-    ("warm {zone}", 0.95),
-    ("cold {zone}", 0.8),
-    ("display dark", 0.9),
-    ("no power", 1.0),
-    ("rail pulses", 0.9),
-    ("something does not work", 0.6),
-    ("any fan slow", 0.3),
-    ("coil iced", 0.5),
-    ("drain blocked", 0.7),
-    ("seal leaks", 0.3),
-    ("supply tired", 0.4),
-    ("water runs", 0.9),
-    ("endless defrost", 0.8),
-    ("hot condenser", 0.3),
-)
-"""What makes somebody call a repairer, and how likely; a code on the display as well."""
+class Complaint(NamedTuple):
+    """What somebody calls a repairer for: its words, and what they notice of the unit with how likely they
+    notice it."""
+
+    words: str
+    of: tuple[tuple[str, float], ...]
+
+
+COMPLAINTS: dict[str, Complaint] = {
+    "warm {zone}": Complaint("{zone} not cold enough", (("warm {zone}", 0.95),)),
+    "cold {zone}": Complaint("{zone} too cold, freezes food", (("cold {zone}", 0.8),)),
+    "code": Complaint("a code on the display", (("code", 0.8),)),
+    "dead": Complaint("dead, or its display is dark", (("display dark", 0.9), ("no power", 1.0))),
+    "resets": Complaint("blinks, clicks or resets in rhythm", (("rail pulses", 0.9), ("supply tired", 0.4))),
+    "light": Complaint("the light", (("light fails", 0.9), ("any lamp stays on", 0.4))),
+    "dispenser": Complaint("water, ice or the dispenser fails", (("dispenser fails", 0.9),)),
+    "ice": Complaint("ice or frost where none belongs", (("coil iced", 0.5),)),
+    "water": Complaint("water inside or on the floor", (("drain blocked", 0.7), ("water runs", 0.9))),
+    "noise": Complaint(
+        "a noise that is new",
+        (("any fan slow", 0.3), ("ice in the fan", 0.4), ("compressor locked", 0.4)),
+    ),
+    "never_rests": Complaint(
+        "never stops, or gets hot",
+        (("endless defrost", 0.5), ("hot condenser", 0.3), ("never stops", 0.4)),
+    ),
+    "trips": Complaint("trips the house’s breaker", (("trips the house", 1.0),)),
+    "door": Complaint("the door does not close well", (("seal leaks", 0.3),)),
+    "other": Complaint("something else, or nothing", ()),
+}
+"""What makes somebody call a repairer, in the order it is asked."""
+
+NOT_MEANT = 0.06
+"""Complaints that say nothing of what is wrong: a misunderstanding, an old habit, another trouble."""
 
 UNNOTICED = 0.08
 """Faults that nobody notices are there all the same when a repairer is called for another reason."""

@@ -8,6 +8,7 @@ from frostcore.circuit.build import Warmth
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange, points
 from frostcore.circuit.pulses import fan_at
+from frostcore.diagnosis.behaviour import complaints_of
 from frostcore.diagnosis.causal import HISTORY
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import probe_of
@@ -38,6 +39,13 @@ class Looked:
 
     look: str
     answer: str
+
+
+@dataclass(frozen=True)
+class Said:
+    """What the repairer was called for, by the complaint's id."""
+
+    complaint: str
 
 
 @dataclass(frozen=True)
@@ -126,13 +134,14 @@ class Stands:
 class Cannot:
     """A test that can't be made here, and why; it is the planner's to go round it."""
 
-    of: "Read | Looked | Measured | AtPlug"
+    of: "Read | Looked | Said | Measured | AtPlug"
     why: str
 
 
 Evidence = (
     Read
     | Looked
+    | Said
     | Measured
     | Shown
     | AtPlug
@@ -267,6 +276,9 @@ class _Entry:
         found = look_named(self._one_of("look", from_sheet))
         return Looked(found.id, self._one_of("answer", [answer.id for answer in found.answers]))
 
+    def ask(self) -> Said:
+        return Said(self._one_of("answer", list(complaints_of(self._sheet))))
+
     def temperature(self) -> Measured:
         places = [place.id for place in self._sheet.compartments] + [ROOM]
         return Measured(self._one_of("place", places), self._number("celsius", Dimension.TEMPERATURE))
@@ -327,15 +339,9 @@ class _Entry:
         if not isinstance(inner, dict):
             message = "“of” is the act that can't be made"
             raise EvidenceError(message)
-        blank = {
-            "read": {"value": "0"},
-            "look": {"answer": ""},
-            "temperature": {"celsius": "0"},
-            "plug": {"watts": "0"},
-        }
         act = str(inner.get("act"))
-        if act not in blank:
-            message = f"“{act[:40]}” can't be left out; write one of {', '.join(blank)}."
+        if act not in _BLANK:
+            message = f"“{act[:40]}” can't be left out; write one of {', '.join(_BLANK)}."
             raise EvidenceError(message)
         if act == "look":
             known = [item.id for item in LOOKS]
@@ -349,6 +355,7 @@ _BLANK = {
     "read": {"value": "0"},
     "sensor": {},
     "look": {"answer": ""},
+    "ask": {"answer": "other"},
     "temperature": {"celsius": "0"},
     "plug": {"watts": "0"},
 }
@@ -360,6 +367,7 @@ _ACTS: dict[str, Callable[[_Entry], Evidence]] = {
     "read": _Entry.read,
     "sensor": _Entry.sensor,
     "look": _Entry.look,
+    "ask": _Entry.ask,
     "temperature": _Entry.temperature,
     "code": _Entry.code,
     "plug": _Entry.plug,

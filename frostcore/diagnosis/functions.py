@@ -150,10 +150,6 @@ class Functions:
         for part in self.sheet.components:
             if part.kind in by_kind:
                 by_kind[part.kind](part)
-        for load in self.running.loads:
-            share = self.share(load)
-            if share is not None:
-                self._add("something does not work", (share < RUNS) | (share > STALLS))
         self._supplies()
         self._sensors()
 
@@ -220,6 +216,9 @@ class Functions:
                 self._add(f"no cold {zone}", np.clip((0.8 - share) / 0.5, 0, 1))
 
     def _lamp(self, part: Component) -> None:
+        share = self.share(part.id)
+        if share is not None:
+            self._add("light fails", (share < RUNS) | (share > STALLS))
         on = self._on_in(self.running.modes[0], part.id)
         if self.full(part.id) > LEAST_WATTS and on[0] < 0.1:
             for zone in self.serves(part):
@@ -237,6 +236,7 @@ class Functions:
         share = self.share(part.id)
         if share is not None:
             self._add("dispenser drags", share > STALLS)
+            self._add("dispenser fails", (share < RUNS) | (share > STALLS))
 
     def _valve(self, part: Component) -> None:
         """One that sends the refrigerant, where the unit cools with it on; another lets water in."""
@@ -248,6 +248,7 @@ class Functions:
                 self._add(f"no cold {zone}", 0.9 * (share < RUNS))
         else:
             self._add("water runs", on > 0.5)
+            self._add("dispenser fails", share < RUNS)
 
     def _compressor(self, part: Component) -> None:
         loads = [name for name in self.running.loads if name.startswith(f"{part.id}.")]
@@ -372,6 +373,10 @@ class Functions:
             if item.fault.mode in PLAIN and not item.fault.acts:
                 self._add(PLAIN[item.fault.mode], one)
             part = parts.get(item.component)
+            if part and item.fault.mode == "misplaced":
+                for zone in self.serves(part):
+                    self._add(f"bulb misplaced {zone}", one)
+                    self._add("control misplaced", one)
             for cause, chance in MECHANICAL.get((part.kind, item.fault.mode), ()) if part else ():
                 self._mechanical(parts[item.component], cause, chance * one)
 

@@ -59,7 +59,7 @@ def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: flo
     loose = np.zeros(foretold.shape, bool)
     if not readings.firm(probe):
         # Electronics at rest: a dead short tells, anything else is the meter's doing as much as theirs.
-        loose = foretold >= DEAD_SHORT_OHMS
+        loose = ~dead_short(foretold)
         short = not opened and (value.value or 0.0) < DEAD_SHORT_OHMS
         whole = math.asinh(DEAD_SHORT_OHMS)
         fits = np.where(loose, 0.0 if short else 1 / SCALE, 1 / whole if short else fits)
@@ -72,6 +72,16 @@ def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: flo
     # What nobody models leaves most of the circuit as it should be.
     fits[:, -1] = (1 - STRANGE) * well[:, 0] + STRANGE / SCALE
     return np.asarray(np.log((1 - SLIP) * fits + SLIP * _slip(y)))
+
+
+def dead_short(foretold: Floats) -> npt.NDArray[np.bool_]:
+    """Where electronics at rest are bridged by something else; what their own watts and volts come to is no
+    reading, however few ohms that are."""
+    return np.asarray((foretold < DEAD_SHORT_OHMS) & (foretold < BRIDGED_SHARE * foretold[:, :1]))
+
+
+BRIDGED_SHARE = 0.5
+"""What is bridged is below this share of what the bridge is across."""
 
 
 def widths(readings: Readings, probe: Probe, foretold: Floats, mains: float | None) -> Floats:

@@ -15,7 +15,8 @@ import numpy as np
 import numpy.typing as npt
 
 from frostcore.circuit.kept import circuits_of
-from frostcore.circuit.meter import DEAD_SHORT_OHMS, OPEN_OHMS, MeterRange, show
+from frostcore.circuit.meter import OPEN_OHMS, MeterRange, show
+from frostcore.diagnosis.behaviour import complaints_of
 from frostcore.diagnosis.evidence import (
     AtPlug,
     Cannot,
@@ -24,14 +25,17 @@ from frostcore.diagnosis.evidence import (
     Looked,
     Measured,
     Read,
+    Said,
     Shown,
     Turned,
 )
 from frostcore.diagnosis.hypotheses import Floats
-from frostcore.diagnosis.likelihood import SLIP, widths
+from frostcore.diagnosis.likelihood import SLIP, dead_short, widths
 from frostcore.diagnosis.posterior import Posterior
 from frostcore.diagnosis.probes import Probe, candidates
 from frostcore.diagnosis.state import (
+    ACT_MINUTES,
+    ASK_MINUTES,
     LOOK_MINUTES,
     MOVE_MINUTES,
     THERMOMETER_MINUTES,
@@ -54,6 +58,10 @@ MOST_CLASSES = 6
 
 WORTH_BITS = 0.01
 """A test that tells less is not worth a lead."""
+
+LEAST_RATE = 0.01
+"""Bits a minute below which no test is worth its minutes: a bit in two hours parts what a part fitted on
+trial would part sooner."""
 
 AT_ONCE = 400_000
 """So many classes are counted at once; more are counted in one draw alone."""
@@ -88,7 +96,7 @@ class Proposal:
     rate: float
 
 
-Test = Probe | Looked | Measured | AtPlug | Turned | Changed
+Test = Probe | Said | Looked | Measured | AtPlug | Turned | Changed
 """What can be tested; a look without its answer, a temperature or watts without their value, a harness moved
 without what changed."""
 
@@ -124,8 +132,7 @@ class Outcomes:
         opened = ~np.isfinite(foretold) | (foretold > OPEN_OHMS)
         y = np.where(opened, np.inf, np.arcsinh(np.where(opened, 0.0, foretold)))
         if not readings.firm(probe):
-            short = foretold < DEAD_SHORT_OHMS
-            return np.where(short, 0, 1).astype(np.int8), ("a dead short", "anything else")
+            return np.where(dead_short(foretold), 0, 1).astype(np.int8), ("a dead short", "anything else")
         order = np.argsort(y, axis=None)
         sorted_y, sorted_w = y.ravel()[order], width.ravel()[order]
         finite = np.isfinite(sorted_y)
@@ -155,6 +162,8 @@ class Outcomes:
         """The tests that are no readings: words for the outcomes, and P(outcome | hypothesis)."""
         found: dict[Test, tuple[tuple[str, ...], Floats]] = {}
         behaviour = self.weigher.behaviour
+        names = complaints_of(self.sheet)
+        found[Said("")] = (tuple(names.values()), np.array([behaviour.complaints[name] for name in names]))
         for look in LOOKS:
             if self._has(look.id):
                 words = tuple(answer.text for answer in look.answers)
@@ -250,7 +259,7 @@ class Planner:
         fresh = np.array([_name(test) not in done for test in tests])
         worth = np.where(fresh, bits, 0.0)
         least = max(WORTH_BITS, TRIFLE * float(worth.max(initial=0.0)))
-        rates = np.where(worth > least, worth / minutes, 0.0)
+        rates = np.where((worth > least) & (worth > LEAST_RATE * minutes), worth / minutes, 0.0)
         best = [int(at) for at in np.argsort(-rates)[: max(most, 1)] if rates[at] > 0]
         found = [Proposal(tests[at], float(minutes[at]), float(bits[at]), float(rates[at])) for at in best]
         return tuple(found)
@@ -298,9 +307,14 @@ class Planner:
 
     def minutes(self, test: Test, state: State) -> float:
         """The minutes a test takes from here."""
+        return ACT_MINUTES + self._minutes(test, state)
+
+    def _minutes(self, test: Test, state: State) -> float:
         match test:
             case Probe():
                 return probe_minutes(self.sheet, state, test)
+            case Said():
+                return ASK_MINUTES
             case Looked(look=look):
                 return LOOK_MINUTES[look]
             case Measured():
@@ -437,6 +451,8 @@ def _name(test: Test | Evidence) -> object:
         case Probe():
             warm = test.at_temperature
             return ("read", test.setup.mode, test.setup.meter, test.setup.pulled, frozenset(test.pair), warm)
+        case Said():
+            return "said"
         case Looked(look=look):
             return ("look", look)
         case Measured(place=place):
@@ -462,7 +478,7 @@ def _names(evidence: Sequence[Evidence]) -> Iterator[object]:
                 yield _name(of)
             case Shown():
                 yield _name(Looked("display", ""))  # a code read is a display looked at
-            case Read() | Looked() | Measured() | AtPlug() | Turned() | Changed():
+            case Read() | Said() | Looked() | Measured() | AtPlug() | Turned() | Changed():
                 yield _name(item)
 
 

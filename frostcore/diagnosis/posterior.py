@@ -20,6 +20,7 @@ from frostcore.diagnosis.evidence import (
     Mains,
     Measured,
     Read,
+    Said,
     Shown,
     Turned,
 )
@@ -168,7 +169,7 @@ def _key(item: Evidence, fits: int) -> object:
             return ("read", probe.setup, frozenset(probe.pair), fits)
         case Changed(how=how, probe=probe):
             return ("changed", how, probe.setup, frozenset(probe.pair), fits)
-        case Looked(look=of) | Measured(place=of) | AtPlug(mode=of) | Turned(fan=of):
+        case Looked(look=of) | Said(complaint=of) | Measured(place=of) | AtPlug(mode=of) | Turned(fan=of):
             return (type(item), of, fits)
         case Shown():
             return ("code", fits)

@@ -81,8 +81,10 @@ def _at_rest(sheet: Sheet, circuit: Circuit, usual: tuple[Pair, ...]) -> Iterato
         yield from (Probe(setup, *pair) for pair in pairwise(pins))
     for stretch in sheet.wiring.stretches:
         plugs = tuple(sorted({_plug(stretch.start), _plug(stretch.end)} - {""}))
+        # At the far end the half of the plug that the wire comes to, not the one it goes on from.
+        end = f"{stretch.end}/board" if stretch.end in sheet.wiring.leaving else stretch.end
         if plugs:
-            yield Probe(Setup(off.mode, MeterRange.OHM, plugs), stretch.start, stretch.end)
+            yield Probe(Setup(off.mode, MeterRange.OHM, plugs), stretch.start, end)
     yield from _sensors(sheet, off.mode)
     for mode in sheet.modes:  # warm contacts tell more than cold ones
         if not mode.live and mode.id != off.mode:

@@ -23,10 +23,12 @@ from frostcore.diagnosis.evidence import (
     Mains,
     Measured,
     Read,
+    Said,
     Shown,
     Turned,
 )
 from frostcore.diagnosis.judge import GROUP, Judgement
+from frostcore.diagnosis.likelihood import dead_short
 from frostcore.diagnosis.planner import Proposal, Test
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import Readings
@@ -46,6 +48,9 @@ TRUTH_SEED = 7919
 SLIPS = 0.01
 """Of the readings and looks in a rehearsal, so many are of something else; the judgement allows for three
 times as many."""
+
+LOOSE_DECADES = 1.9, 6.8
+"""Good electronics at rest read anything between these powers of ten, in ohms."""
 
 TRUTHS = 3
 """So many units are made of each fault, with other parts."""
@@ -104,6 +109,8 @@ class Truth:
                 at = int(self._rng.choice(len(chances), p=chances))
                 answer = look_named(look).answers[at].id
                 return self._code() if answer == "code" else Looked(look, answer)
+            case Said():
+                return self._said()
             case Measured(place=place):
                 return Measured(place, self._temperature(place))
             case Turned(fan=fan):
@@ -116,6 +123,12 @@ class Truth:
         watts = float(self._weigher.behaviour.watts[test.mode][self._place if self._there() else 0])
         shown = watts * self.mains**2 * self._rng.normal(1.0, 0.04) + self._rng.normal(0, 0.5)
         return AtPlug(test.mode, max(0.0, float(shown)))
+
+    def _said(self) -> Said:
+        """What the customer called for."""
+        names = list(self._weigher.behaviour.complaints)
+        chances = np.array([self._weigher.behaviour.complaints[name][self._place] for name in names])
+        return Said(names[int(self._rng.choice(len(names), p=chances / chances.sum()))])
 
     def _code(self) -> Evidence:
         """The code the display shows, typed at once."""
@@ -138,6 +151,9 @@ class Truth:
         value = float(values[min(self._draw, len(values) - 1), self._place if self._there() else 0])
         if self._rng.random() < SLIPS:
             value = float(self._rng.choice([0.0, math.inf if meter is MeterRange.OHM else 0.0]))
+        if not self._truth.firm(probe) and not dead_short(values)[self._draw, self._place]:
+            # What a meter's few volts find in electronics is anything.
+            value = float(10 ** self._rng.uniform(*LOOSE_DECADES))
         if math.isinf(value):
             return Quantity(meter.dimension, None, Kind.OPEN)
         if meter in {MeterRange.VAC, MeterRange.VAC_LOZ}:

@@ -9,6 +9,9 @@ from frostcore.diagnosis.probes import Probe
 from frostcore.faults.table import Setup
 from frostcore.sheet.model import Sheet
 
+ACT_MINUTES = 0.4
+"""What any act takes beside itself: read what is asked for, write down what came of it."""
+
 READ_MINUTES, AGAIN_MINUTES = 1.0, 0.5
 """Two leads on two points and a figure written down; and once more with nothing to move but the leads."""
 
@@ -36,6 +39,9 @@ LOOK_MINUTES = {
     "bulbs": 1.5,
     "dispenser_dip": 0.5,
 }
+
+ASK_MINUTES = 0.5
+"""A question to the customer."""
 
 MOVE_MINUTES = 1.0
 """A harness moved along its length with the meter on."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.diagnosis.acts import Instruction, instruction, unit_name
-from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Turned
+from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Turned
 from frostcore.diagnosis.from_tape import judgement_of
 from frostcore.diagnosis.insulation import InsulationDue, insulation_due
 from frostcore.diagnosis.judge import Judgement, Suspect
@@ -212,7 +212,7 @@ def _proposed(judgement: Judgement, proposal: Proposal) -> NextStep:
     test: Test = proposal.test
     minutes = proposal.minutes
     match test:
-        case Looked() | Measured():
+        case Looked() | Measured() | Said():
             return NextStep(Stage.LOOK, words.act, why, words.how, words.cautions, minutes)
         case AtPlug(mode=mode):
             return NextStep(Stage.LOOK, words.act, why, words.how, words.cautions, minutes, mode=mode)

@@ -24,6 +24,7 @@ from frostcore.diagnosis.evidence import (
     Measured,
     Past,
     Read,
+    Said,
     Shown,
     Turned,
 )
@@ -105,6 +106,8 @@ class Weigher:
                 return log_likelihood(self.readings, evidence.probe, evidence.value, mains)
             case Looked():
                 return np.asarray(np.log(self.behaviour.look(evidence.look, evidence.answer)))
+            case Said():
+                return np.asarray(np.log(self.behaviour.complaints[evidence.complaint]))
             case Measured():
                 return self._measured(evidence)
             case Shown():

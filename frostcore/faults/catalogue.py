@@ -779,7 +779,7 @@ class PlainRow:
     """One way a unit fails without anything in its circuit: what a meter can't see, and what shows it.
 
     ``of`` is the kind of part it is of; of the unit as a whole where that is None. What is mended ``by_hand``
-    takes no part.
+    takes no part; ``at_once`` where one look finds and mends it, whichever part it is of.
     """
 
     mode: str
@@ -789,6 +789,7 @@ class PlainRow:
     seen_by: str
     of: ComponentKind | None = None
     by_hand: bool = False
+    at_once: bool = False
 
 
 PLAIN_ROWS: tuple[PlainRow, ...] = (
@@ -832,6 +833,7 @@ PLAIN_ROWS: tuple[PlainRow, ...] = (
         "it reads true and the cabinet is wrong; a look at where it hangs",
         K.THERMISTOR,
         by_hand=True,
+        at_once=True,
     ),
     PlainRow(
         "misplaced",
@@ -841,6 +843,7 @@ PLAIN_ROWS: tuple[PlainRow, ...] = (
         "a look at where it hangs",
         K.THERMOSTAT,
         by_hand=True,
+        at_once=True,
     ),
     PlainRow(
         "not_programmed",

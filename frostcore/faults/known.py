@@ -11,7 +11,7 @@ from frostcore.circuit.figures import DRY_FARADS, DRY_OHMS
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.reach import load_of, mains_nodes
 from frostcore.circuit.settle import Settled
-from frostcore.faults.catalogue import BOARD_ROWS, PLAIN_ROWS, ROWS, WIRE_ROWS, BoardRow, WireRow
+from frostcore.faults.catalogue import BOARD_ROWS, PLAIN_ROWS, ROWS, WIRE_ROWS, BoardRow, PlainRow, WireRow
 from frostcore.faults.edits import Act, Bridged, Commanded, Fed, Forced, InSeries, Opened, Shorted, damage
 from frostcore.sheet.electrical import EARTH, Board
 from frostcore.sheet.model import ComponentKind, Sheet
@@ -24,7 +24,7 @@ class Fault:
     """One fault: its stable id, the component, the mode, words for it, its weight and why, and what it
     does.
 
-    ``unit`` is what would be fitted or mended: a component, a stretch or joint of the harness, the board a
+    ``unit`` is what would be fitted or mended: a component, a stretch or plug of the harness, the board a
     part is on. ``spread`` bounds the amount the acts stand for. ``seen_by`` says what shows it where no
     meter at the unit's points does.
     """
@@ -189,9 +189,16 @@ def _plain(sheet: Sheet) -> Iterator[Fault]:
                 row.weight,
                 row.why,
                 (),
-                unit=f"{owner or 'unit'}:{row.mode}" if row.by_hand or not owner else owner,
+                unit=_mended(row, owner),
                 seen_by=row.seen_by,
             )
+
+
+def _mended(row: PlainRow, owner: str) -> str:
+    """What is fitted or mended: the part, a thing done to it, or one done to the unit."""
+    if row.at_once or not owner:
+        return f"unit:{row.mode}"
+    return f"{owner}:{row.mode}" if row.by_hand else owner
 
 
 def _boards(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
@@ -338,9 +345,14 @@ def _of_wire(harness: str, stretch: Stretch, row: WireRow, *, mains: bool) -> Fa
         acts,
         row.comes_and_goes,
         stretch.id,
-        unit=f"{harness}:{name}",
+        unit=f"{harness}:{_plug(stretch.start) if joint else name}",
         spread=spread,
     )
+
+
+def _plug(pin: str) -> str:
+    """The plug of a pin: what is cleaned, its contacts bent to, or put on anew, whichever of its pins it is."""
+    return pin.partition(".")[0]
 
 
 def _harness(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
@@ -369,5 +381,5 @@ def _harness(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
                         row.why,
                         acts,
                         where=point,
-                        unit=f"{harness}:{point}-{other}",
+                        unit=f"{harness}:{_plug(point)}",
                     )
