@@ -8,7 +8,7 @@ from frostcore.circuit.meter import MeterRange
 from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Turned
 from frostcore.diagnosis.planner import Test
 from frostcore.diagnosis.probes import Probe
-from frostcore.diagnosis.state import State, tach_pins, to_open
+from frostcore.diagnosis.state import State, tach_pins, to_open, to_open_for
 from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.tape.looks import look as look_named
@@ -36,8 +36,15 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
     match test:
         case Looked(look=look):
             found = look_named(look)
+            steps = [_opening(sheet, place) for place in to_open_for(sheet, state, look)]
+            cautions = [found.caution] if found.caution else []
+            for place in to_open_for(sheet, state, look):
+                cautions += [step.caution for step in sheet.place(place).steps if step.caution]
+            if steps and state.live is not False:
+                steps.insert(0, "Pull the mains plug.")
+                cautions.append(STORED_CAUTION)
             return Instruction(
-                f"Look: {found.name.lower()}", (found.how,), (found.caution,) if found.caution else ()
+                f"Look: {_the(found.name)}", (*steps, found.how), tuple(dict.fromkeys(cautions))
             )
         case Said():
             words = ("One answer: what made them call. More can be added.",)
@@ -95,10 +102,8 @@ def _getting_there(sheet: Sheet, state: State, probe: Probe) -> tuple[list[str],
         steps.append("Pull the mains plug.")
         cautions.append(STORED_CAUTION)
     for place in to_open(sheet, state, probe):
-        where = sheet.place(place)
-        minutes = f" ({where.open_minutes:g} min)" if where.open_minutes else ""
-        steps.append(f"Open: {where.name}{minutes}.")
-        cautions += [step.caution for step in where.steps if step.caution]
+        steps.append(_opening(sheet, place))
+        cautions += [step.caution for step in sheet.place(place).steps if step.caution]
     pull = [name for name in probe.setup.pulled if name not in state.pulled]
     back = [name for name in sorted(state.pulled) if name not in probe.setup.pulled]
     if pull:
@@ -106,6 +111,17 @@ def _getting_there(sheet: Sheet, state: State, probe: Probe) -> tuple[list[str],
     if back:
         steps.append(f"Put {' and '.join(back)} back.")
     return steps, cautions
+
+
+def _opening(sheet: Sheet, place: str) -> str:
+    where = sheet.place(place)
+    minutes = f" ({where.open_minutes:g} min)" if where.open_minutes else ""
+    return f"Open: {where.name}{minutes}."
+
+
+def _the(name: str) -> str:
+    """A name in a sentence."""
+    return name[:1].lower() + name[1:]
 
 
 def _entering(sheet: Sheet, mode: str) -> str:

@@ -138,6 +138,11 @@ LOOKS: tuple[Link, ...] = (
     Link("vents:blocked", "airway blocked", 0.7, "that is what it is, where it can be seen"),
     Link("gaps:boxed_in", "boxed in", 0.9, "that is what it is"),
     Link("bulbs:out", "bulb misplaced", 0.6, "that is what it is, where it can be seen"),
+    Link("coil:iced", "coil iced", 0.95, "that is what it is"),
+    Link("coil:inlet", "charge short", 0.85, "only the first turns freeze", "no cold"),
+    Link("coil:inlet", "pumps little", 0.2, "little liquid gets that far", "no cold"),
+    Link("coil:bare", "no cold", 0.92, "nothing freezes"),
+    Link("board_label:other", "not programmed", 0.8, "that is what it is"),
     Link("dispenser_dip:blacks_out", "dispenser drags", 0.85, "its motor pulls the rail down"),
     Link("dispenser_dip:blacks_out", "supply tired", 0.3, "nothing holds the rail for the moment"),
     Link("dispenser_dip:blacks_out", "rail low", 0.4, "the rail is at its edge"),
@@ -161,6 +166,8 @@ USUAL: dict[str, dict[str, float]] = {
     "gaps": {"enough": 0.9, "boxed_in": 0.1},
     "bulbs": {"in_place": 0.5, "out": 0.03, "hidden": 0.47},
     "dispenser_dip": {"steady": 1.0},
+    "coil": {"even": 0.97, "iced": 0.02, "bare": 0.01},
+    "board_label": {"right": 0.84, "other": 0.01, "unreadable": 0.15},
 }
 """What each look finds on a unit that is well: dust and a tired seal are common and mostly harmless; a
 compressor that rests is warm."""

@@ -50,10 +50,11 @@ class Suspect:
 @dataclass(frozen=True)
 class Doubt:
     """A reading that fits nothing likely: its place in the evidence, and neighbours whose reading it would
-    be."""
+    be. ``alone`` where it fits, and the leading suspect hangs on it alone."""
 
     entry: int
     neighbours: tuple[Probe, ...]
+    alone: bool = False
 
 
 class Judgement:
@@ -191,6 +192,28 @@ class Judgement:
         return Suspect(known.units[unit], faults[0][0].component, chance, faults)
 
     @cached_property
+    def again(self) -> Doubt | None:
+        """The reading to take once more before anything else: one that fits nothing; or, where no other test
+        is left and nothing is named, the one that all hangs on."""
+        return self.doubt or self.hangs_on
+
+    @cached_property
+    def hangs_on(self) -> Doubt | None:
+        """The reading without which another suspect would lead, where nothing is named and nothing is left to
+        test: one slip of the leads would be behind it all."""
+        if self.named or self.group or self.proposals or not self.suspects:
+            return None
+        first = self.weigher.known.units.index(self.suspects[0].unit)
+        for entry in reversed(self.posterior.counted):
+            item = self.evidence[entry]
+            if not isinstance(item, Read) or any(_same(item, other) for other in self.evidence[:entry]):
+                continue
+            without = posterior(self.weigher, self.evidence, entry).units
+            if int(np.argmax(without)) != first and without[first] < HANGS * self.suspects[0].probability:
+                return Doubt(entry, self._neighbours(item), alone=True)
+        return None
+
+    @cached_property
     def doubt(self) -> Doubt | None:
         """The newest reading, where it fits nothing that was likely before it and has not been repeated."""
         at = next(
@@ -229,6 +252,9 @@ class Judgement:
                     found.append(probe)
         return tuple(found[:2])
 
+
+HANGS = 0.3
+"""A suspect hangs on a reading without which it keeps less than this share of its probability."""
 
 HALF, LEAST_SECOND = 0.5, 0.05
 """A second fault is looked for beside one that is likelier than not, and told from this probability on."""

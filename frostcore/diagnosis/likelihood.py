@@ -91,9 +91,8 @@ def widths(readings: Readings, probe: Probe, foretold: Floats, mains: float | No
     slope = 1 / np.sqrt(1 + finite**2)
     own = slope * (METER_SHARE * np.abs(finite) + METER_FLOOR[meter]) / 2
     if len(foretold) > 1:
-        between = KERNEL_SHARE * np.where(np.isfinite(foretold), np.arcsinh(finite), np.nan)
-        with np.errstate(invalid="ignore"):
-            spread = np.nan_to_num(np.std(between, axis=0))
+        scaled = np.where(np.isfinite(foretold), np.arcsinh(finite), np.nan)
+        spread = KERNEL_SHARE * _spread(scaled, own)
     else:
         # Faults that come in amounts lie anywhere from near the healthy reading to far beyond their own.
         y = np.arcsinh(finite[0])
@@ -106,6 +105,30 @@ def widths(readings: Readings, probe: Probe, foretold: Floats, mains: float | No
         found = np.where(readings.phantoms(probe), np.maximum(found, PHANTOM_WIDTH), found)
     result: Floats = found
     return result
+
+
+def _spread(scaled: Floats, own: Floats) -> Floats:
+    """What draws differ by, for each hypothesis; where they fall into two clusters with nothing between (a
+    supply that holds with some parts and gives up with others), what they differ by within them."""
+    with np.errstate(invalid="ignore"):
+        whole = np.nan_to_num(np.std(scaled, axis=0))
+        ordered = np.sort(scaled, axis=0)
+        gaps = np.diff(ordered, axis=0)
+        place = np.argmax(gaps, axis=0)
+        low = np.arange(len(scaled))[:, None] <= place
+        means = [
+            np.sum(np.where(side, ordered, 0.0), axis=0) / np.maximum(side.sum(axis=0), 1)
+            for side in (low, ~low)
+        ]
+        within = np.sqrt(np.mean((ordered - np.where(low, *means)) ** 2, axis=0))
+    apart = np.take_along_axis(gaps, place[None], axis=0)[0]
+    clusters = apart > CLUSTERS * (within + own.max(axis=0))
+    found: Floats = np.where(clusters, within, whole)
+    return found
+
+
+CLUSTERS = 6.0
+"""Two clusters of draws lie so many times their own spread apart."""
 
 
 def _fits(foretold: Floats, width: Floats, y: float) -> Floats:

@@ -36,10 +36,11 @@ from frostcore.diagnosis.probes import Probe, candidates
 from frostcore.diagnosis.state import (
     ACT_MINUTES,
     ASK_MINUTES,
-    LOOK_MINUTES,
     MOVE_MINUTES,
     THERMOMETER_MINUTES,
     State,
+    look_minutes,
+    place_of_look,
     plug_minutes,
     probe_minutes,
     turned_minutes,
@@ -222,6 +223,8 @@ class Outcomes:
             return ComponentKind.FLAP_MOTOR in kinds
         if look == "display":
             return ComponentKind.DISPLAY in kinds
+        if look in {"coil", "board_label"}:
+            return bool(place_of_look(self.sheet, look))
         return True
 
 
@@ -316,7 +319,7 @@ class Planner:
             case Said():
                 return ASK_MINUTES
             case Looked(look=look):
-                return LOOK_MINUTES[look]
+                return look_minutes(self.sheet, state, look)
             case Measured():
                 return THERMOMETER_MINUTES
             case Turned(fan=fan):

@@ -49,6 +49,9 @@ SLIPS = 0.01
 """Of the readings and looks in a rehearsal, so many are of something else; the judgement allows for three
 times as many."""
 
+PULSES = (0.4, 0.4, 0.2)
+"""How often what never settles is read up, down, and on the way."""
+
 LOOSE_DECADES = 1.9, 6.8
 """Good electronics at rest read anything between these powers of ten, in ohms."""
 
@@ -149,6 +152,11 @@ class Truth:
         meter = probe.setup.meter
         values = self._truth.of(probe)
         value = float(values[min(self._draw, len(values) - 1), self._place if self._there() else 0])
+        if meter.live and self._truth.never_settles(probe.setup.mode)[self._place]:
+            # Its reader sees it up, down, or on the way.
+            up = float(values[min(self._draw, len(values) - 1), 0])
+            way = float(self._rng.uniform(0.0, 1.0))
+            value = float(self._rng.choice([up, value, value + way * (up - value)], p=PULSES))
         if self._rng.random() < SLIPS:
             value = float(self._rng.choice([0.0, math.inf if meter is MeterRange.OHM else 0.0]))
         if not self._truth.firm(probe) and not dead_short(values)[self._draw, self._place]:
@@ -177,7 +185,11 @@ Policy = Callable[[Judgement, np.random.Generator], Proposal | None]
 
 
 def by_bits(judgement: Judgement, rng: np.random.Generator) -> Proposal | None:
-    """The judgement's own next test."""
+    """The judgement's own next test, after a reading that is to be taken again."""
+    doubt = judgement.again
+    read = judgement.evidence[doubt.entry] if doubt else None
+    if isinstance(read, Read):
+        return Proposal(read.probe, judgement.planner.minutes(read.probe, judgement.state), 0.0, 0.0)
     return judgement.next
 
 

@@ -4,10 +4,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from frostcore.circuit.meter import MeterRange
-from frostcore.diagnosis.evidence import Evidence, Looked, Measured, Read, Stands
+from frostcore.diagnosis.evidence import Evidence, Looked, Read, Stands
 from frostcore.diagnosis.probes import Probe
 from frostcore.faults.table import Setup
-from frostcore.sheet.model import Sheet
+from frostcore.sheet.model import ComponentKind, Sheet
 
 ACT_MINUTES = 0.4
 """What any act takes beside itself: read what is asked for, write down what came of it."""
@@ -38,6 +38,8 @@ LOOK_MINUTES = {
     "gaps": 1.0,
     "bulbs": 1.5,
     "dispenser_dip": 0.5,
+    "coil": 0.5,
+    "board_label": 1.0,
 }
 
 ASK_MINUTES = 0.5
@@ -80,8 +82,8 @@ class State:
                 live = probe.setup.meter.live
                 mode = probe.setup.mode if live else ""
                 return State(live, mode, opened, frozenset(probe.setup.pulled), probe.pair)
-            case Looked() | Measured():
-                return self
+            case Looked(look=look):
+                return replace(self, opened=self.opened | set(to_open_for(sheet, self, look)))
         return self
 
 
@@ -140,6 +142,31 @@ def to_open(sheet: Sheet, state: State, probe: Probe) -> tuple[str, ...]:
     """The places still to be opened for a probe, in their order."""
     wanted = [place for where in places(sheet, probe) if where for place in _way(sheet, where)]
     return tuple(place for place in dict.fromkeys(wanted) if place not in state.opened)
+
+
+def place_of_look(sheet: Sheet, look: str) -> str:
+    """The place that is opened for a look; empty where nothing is, or the sheet has no such place."""
+    if look == "board_label":
+        return next((sheet.component(board.component).place for board in sheet.boards), "")
+    if look != "coil":
+        return ""
+    cold = {place.id for place in sheet.compartments}
+    kinds = (ComponentKind.HEATER, ComponentKind.FAN_AC, ComponentKind.FAN_DC)
+    parts = sorted((part for part in sheet.components if part.kind in kinds), key=lambda p: kinds.index(p.kind))
+    inside = (part.place for part in parts if part.place and sheet.place(part.place).inside in cold)
+    return next((place for place in inside if sheet.place(place).open_minutes), "")
+
+
+def to_open_for(sheet: Sheet, state: State, look: str) -> tuple[str, ...]:
+    """The places still to be opened for a look."""
+    place = place_of_look(sheet, look)
+    return tuple(each for each in _way(sheet, place) if each not in state.opened) if place else ()
+
+
+def look_minutes(sheet: Sheet, state: State, look: str) -> float:
+    """The minutes a look takes from here."""
+    opening = sum(sheet.place(place).open_minutes or 1.0 for place in to_open_for(sheet, state, look))
+    return LOOK_MINUTES[look] + opening
 
 
 def probe_minutes(sheet: Sheet, state: State, probe: Probe) -> float:

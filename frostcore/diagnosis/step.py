@@ -129,7 +129,7 @@ def _judged(standing: Standing) -> NextStep:
     if not circuits_of(standing.sheet).functions:
         return _without_circuit(standing)
     judgement = judgement_of(standing)
-    if judgement.doubt:
+    if judgement.again:
         again = _again(judgement)
         if again:
             return again
@@ -143,8 +143,8 @@ def _judged(standing: Standing) -> NextStep:
 
 
 def _again(judgement: Judgement) -> NextStep | None:
-    """A reading that fits nothing is read again first."""
-    doubt = judgement.doubt
+    """A reading that fits nothing, or that all hangs on, is read again first."""
+    doubt = judgement.again
     read = judgement.evidence[doubt.entry] if doubt else None
     probe = getattr(read, "probe", None)
     if doubt is None or not isinstance(probe, Probe):
@@ -153,7 +153,10 @@ def _again(judgement: Judgement) -> NextStep | None:
     why = (
         "Nothing likely explains that reading: a slipped lead, a neighbouring pin, a meter on another range."
     )
-    if near:
+    if doubt.alone:
+        name = _the(name_of(judgement, judgement.suspects[0]))
+        why = f"Without that one reading it would not be {name}, and nothing else is left that tells: make sure."
+    elif near:
         why += f" Between {near} it would be just right."
     return _reading(judgement, probe, f"Read {probe.red} to {probe.black} again", why, Instruction("", ()))
 

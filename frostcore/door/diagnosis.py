@@ -100,7 +100,7 @@ def _from_tape(sheet: Sheet, path: str) -> tuple[Evidence, ...]:
 
 def judgement_document(judgement: Judgement) -> dict[str, Any]:
     """A judgement as plain data."""
-    step, doubt = judgement.next, judgement.doubt
+    step, doubt = judgement.next, judgement.again
     return {
         "suspects": [_suspect(judgement, each) for each in judgement.suspects],
         "named": judgement.named.unit if judgement.named else None,

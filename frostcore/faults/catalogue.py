@@ -853,6 +853,7 @@ PLAIN_ROWS: tuple[PlainRow, ...] = (
         "behaviour of another model; the label on the part",
         K.BOARD,
         by_hand=True,
+        at_once=True,
     ),
     PlainRow(
         "leaks",

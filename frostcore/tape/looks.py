@@ -1,5 +1,5 @@
-"""First look, nothing opened: what to look at, in the order a repairer walks round the unit, and the
-answers there are.
+"""Looks: what to look at, in the order a repairer walks round the unit, nothing opened but for the last two;
+and the answers there are.
 
 One table; screens, reports and the weighing of suspects read it. An answer marked ``odd`` is not what a
 healthy unit does.
@@ -191,6 +191,26 @@ LOOKS: tuple[Look, ...] = (
         ("blacks_out", "display blacks out"),
         ("none", "has none"),
         odd="blacks_out",
+    ),
+    _look(
+        "coil",
+        "Evaporator, cover off",
+        "Only once its cover is off: the whole coil, and what lies on it.",
+        ("even", "bare after a defrost, or even frost"),
+        ("iced", "iced solid"),
+        ("inlet", "frost on the first turns only"),
+        ("bare", "bare and warm while it should cool"),
+        odd="iced inlet bare",
+        caution="Fins cut; thaw ice with warmth, never with a blade.",
+    ),
+    _look(
+        "board_label",
+        "Board’s label",
+        "The model on the board’s label or in its service mode, against the rating plate.",
+        ("right", "this model’s"),
+        ("other", "another model’s, or none set"),
+        ("unreadable", "can’t be read"),
+        odd="other",
     ),
 )
 
