@@ -36,7 +36,7 @@ MAINS_UNKNOWN, MAINS_MEASURED = 0.03, 0.01
 PHANTOM_WIDTH = 0.6
 """A phantom is known to about a factor of three each way."""
 
-PULSES_UP, PULSES_DOWN = 0.4, 0.4
+PULSES_UP, PULSES_DOWN = 0.47, 0.47
 """The shares of a reading that are of a unit that never settles as it is up, and as it is down."""
 
 STRANGE = 0.2

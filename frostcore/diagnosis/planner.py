@@ -60,9 +60,9 @@ MOST_CLASSES = 6
 WORTH_BITS = 0.01
 """A test that tells less is not worth a lead."""
 
-LEAST_RATE = 0.01
-"""Bits a minute below which no test is worth its minutes: a bit in two hours parts what a part fitted on
-trial would part sooner."""
+LEAST_RATE = 0.005
+"""Bits a minute below which no test is worth its minutes: a bit in three hours is what a part fitted on trial
+tells sooner."""
 
 AT_ONCE = 400_000
 """So many classes are counted at once; more are counted in one draw alone."""
@@ -120,6 +120,13 @@ class Outcomes:
         self.classes = np.zeros((len(self.probes), draws, len(known)), np.int8)
         self.texts: list[tuple[str, ...]] = []
         self.count = np.ones(len(self.probes), int)
+        self.pulses = np.array(
+            [
+                weigher.readings.never_settles(probe.setup.mode) & probe.setup.meter.live
+                for probe in self.probes
+            ]
+        ).reshape(len(self.probes), len(known))
+        """Which hypotheses a reading finds up or down by chance (tests × hypotheses)."""
         for number, probe in enumerate(self.probes):
             self.classes[number], texts = self._classes(probe)
             self.texts.append(texts)
@@ -144,6 +151,7 @@ class Outcomes:
         if len(cuts) > MOST_CLASSES - 2:
             cuts = np.sort(cuts[np.argsort(-gaps[cuts])[: MOST_CLASSES - 2]])
         limits = [(sorted_y[finite][cut] + sorted_y[finite][cut + 1]) / 2 for cut in cuts]
+        limits = _about_sound(limits, y[:, 0], width[:, 0], sorted_y[finite])
         found = np.searchsorted(np.array(limits), y).astype(np.int8)
         last = len(limits) + 1
         found[opened] = last
@@ -187,8 +195,10 @@ class Outcomes:
         for fan, share in behaviour.hertz.items():
             rows = [(share > 0.85), (share > 0) & (share <= 0.85), (share <= 0)]
             found[Turned(fan, _UNTOLD)] = (("its rated", "too slow", "none"), np.array(rows, float))
+        stretches = {(each.start, each.end) for each in self.sheet.wiring.stretches}
         for probe in self.probes:
-            if probe.setup == self._resting:
+            along = (probe.red, probe.black.partition("/")[0]) in stretches
+            if probe.setup == self._resting or (along and not probe.setup.meter.live):
                 moved = Changed("move", probe, changes=True)
                 log = self.weigher.log(moved)
                 changes = np.exp(log).mean(axis=0) if log is not None else np.zeros(len(self.weigher.known))
@@ -226,6 +236,22 @@ class Outcomes:
         if look in {"coil", "board_label"}:
             return bool(place_of_look(self.sheet, look))
         return True
+
+
+def _about_sound(limits: list[float], sound: Floats, width: Floats, every: Floats) -> list[float]:
+    """The limits of classes with those of a good unit's band in the place of any within it: faults that come
+    in amounts leave no gap beside it, and a reading beside it tells all the same."""
+    if not np.isfinite(sound).all():
+        return limits
+    reach = BAND * float(width.max())
+    low, high = float(sound.min()) - reach, float(sound.max()) + reach
+    kept = [limit for limit in limits if not low <= limit <= high]
+    kept += [edge for edge in (low, high) if ((every < edge).any() and (every > edge).any())]
+    return sorted(kept)
+
+
+BAND = 2.0
+"""A good unit's band reaches so many widths beyond its draws."""
 
 
 def _watt_classes(watts: Floats) -> tuple[tuple[str, ...], Floats]:
@@ -331,7 +357,7 @@ class Planner:
     def _bits(self, belief: "_Belief") -> tuple[Floats, list[Test]]:
         """I(outcome; repair unit) of every test, in bits."""
         tests: list[Test] = [*self.outcomes.probes]
-        bits = [belief.of_classes(self.outcomes.classes, self.outcomes.count)]
+        bits = [belief.of_classes(self.outcomes.classes, self.outcomes.count, self.outcomes.pulses)]
         for test, (_, table) in self.outcomes.tables.items():
             tests.append(test)
             bits.append(np.array([belief.of_table(table)]))
@@ -342,7 +368,9 @@ class Planner:
         belief = _Belief(posterior)
         if isinstance(test, Probe):
             at = self.outcomes.probes.index(test)
-            joint = belief.joint_of_classes(self.outcomes.classes[at], int(self.outcomes.count[at]))
+            joint = belief.joint_of_classes(
+                self.outcomes.classes[at], int(self.outcomes.count[at]), self.outcomes.pulses[at]
+            )
             texts = self.outcomes.texts[at]
         else:
             texts, table = self.outcomes.tables[test]
@@ -390,8 +418,11 @@ class _Belief:
                 left.by_unit = np.asarray(np.bincount(self._unit, of_each, len(self.units)), float)
                 yield chance, left
 
-    def of_classes(self, classes: npt.NDArray[np.int8], count: npt.NDArray[np.int_]) -> Floats:
-        """The bits of many readings at once, from their classes (T × D × H)."""
+    def of_classes(
+        self, classes: npt.NDArray[np.int8], count: npt.NDArray[np.int_], pulses: npt.NDArray[np.bool_]
+    ) -> Floats:
+        """The bits of many readings at once, from their classes (T × D × H) and which of them (T × H) are as
+        likely to show as sound."""
         draws, tests = len(self.weights), len(classes)
         if classes.shape[1] != draws or tests * draws * len(self._kept) > AT_ONCE:
             draws = 1  # while so much may be wrong, one unit's values say enough
@@ -403,6 +434,15 @@ class _Belief:
         # What comes and goes is there or not: reading the same again plans nothing, moving it does.
         kept = np.where(self._goes, sound, kept)
         joint = self._counted(at + kept * units, weights, tests * most * units)
+        rows, columns = np.nonzero(pulses[:, self._kept])
+        if len(rows):
+            # What never settles shows as often as if it were sound.
+            half = 0.5 * np.broadcast_to(weights[:, columns].T, (len(rows), draws))
+            base = (rows * (most * units) + self._unit[columns])[:, None]
+            there, gone = (base + each * units for each in (kept[rows, :, columns], sound[rows, :, 0]))
+            size = tests * most * units
+            joint += np.bincount(gone.ravel(), half.ravel(), size)
+            joint -= np.bincount(there.ravel(), half.ravel(), size)
         joint = joint.reshape(tests, most, units)
         there = np.arange(most) < count[:, None]
         slips = np.where(there, 1 / np.maximum(count, 1)[:, None], 0.0)
@@ -415,14 +455,18 @@ class _Belief:
         spread = np.broadcast_to(weights, places.shape)
         return np.asarray(np.bincount(places.ravel(), spread.ravel(), size), float)
 
-    def joint_of_classes(self, classes: npt.NDArray[np.int8], count: int) -> Floats:
+    def joint_of_classes(
+        self, classes: npt.NDArray[np.int8], count: int, pulses: npt.NDArray[np.bool_]
+    ) -> Floats:
         """P(outcome, unit) of one reading (C × U)."""
         draws = len(self.weights) if len(classes) == len(self.weights) else 1
         weights = self.weights if draws > 1 else self.weights.sum(axis=0, keepdims=True)
         joint = np.zeros((count, len(self.units)))
         for draw in range(draws):
             mine = np.where(self._goes, classes[draw, 0], classes[draw, self._kept])
-            np.add.at(joint, (mine, self._unit), weights[draw])
+            half = np.where(pulses[self._kept], 0.5, 0.0) * weights[draw]
+            np.add.at(joint, (mine, self._unit), weights[draw] - half)
+            np.add.at(joint, (np.full_like(mine, classes[draw, 0]), self._unit), half)
         return np.asarray((1 - SLIP) * joint + SLIP / count * self.by_unit)
 
     def of_table(self, table: Floats) -> float:

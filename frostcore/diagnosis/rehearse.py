@@ -49,7 +49,7 @@ SLIPS = 0.01
 """Of the readings and looks in a rehearsal, so many are of something else; the judgement allows for three
 times as many."""
 
-PULSES = (0.4, 0.4, 0.2)
+PULSES = (0.45, 0.45, 0.1)
 """How often what never settles is read up, down, and on the way."""
 
 LOOSE_DECADES = 1.9, 6.8
