@@ -74,6 +74,44 @@ def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: flo
     return np.asarray(np.log((1 - SLIP) * fits + SLIP * _slip(y)))
 
 
+def log_given(readings: Readings, probe: Probe, value: Quantity, newer: tuple[Probe, Quantity]) -> Floats:
+    """Ln P(value | hypothesis, draw) of a reading where the same two points have been read since in another
+    setup that foretells the same there: then the two are of one and the same, and count once.
+
+    ``nan`` where the setups foretell different readings, or the reading comes and goes: there each counts.
+    """
+    foretold, since = readings.of(probe).astype(float), readings.of(newer[0]).astype(float)
+    if not (readings.firm(probe) and readings.firm(newer[0])):
+        return np.full(foretold.shape, np.nan)
+    own = np.sqrt(0.5) * (METER_SHARE + METER_FLOOR[probe.setup.meter] / (1 + np.abs(_finite(foretold))))
+    apart = np.abs(np.arcsinh(_finite(foretold)) - np.arcsinh(_finite(since)))
+    opened = [np.isinf(each) | (each > OPEN_OHMS) for each in (foretold, since)]
+    alike = np.where(opened[0] | opened[1], opened[0] & opened[1], apart < ALIKE * own)
+    unsteady = readings.hypotheses.comes_and_goes
+    for each in (probe, newer[0]):
+        if each.setup.meter.live:
+            unsteady = unsteady | readings.never_settles(each.setup.mode)
+    y, y_since = (
+        math.inf if each.state is State.OPEN else math.asinh(each.value or 0.0) for each in (value, newer[1])
+    )
+    if math.isinf(y) or math.isinf(y_since):
+        fits = 1.0 if y == y_since else 0.0
+    else:
+        width = max(float(own.min()), AGAIN_WIDTH)
+        fits = math.exp(-0.5 * ((y - y_since) / width) ** 2) / (width * math.sqrt(2 * math.pi))
+    once = math.log((1 - SLIP) * fits + SLIP * _slip(y))
+    found: Floats = np.where(alike & ~unsteady, once, np.nan)
+    return found
+
+
+ALIKE, AGAIN_WIDTH = 2.0, 0.02
+"""Two setups foretell the same within so many meter's errors; and how far the same reading lies from itself."""
+
+
+def _finite(values: Floats) -> Floats:
+    return np.where(np.isfinite(values), values, 0.0)
+
+
 def dead_short(foretold: Floats) -> npt.NDArray[np.bool_]:
     """Where electronics at rest are bridged by something else; what their own watts and volts come to is no
     reading, however few ohms that are."""

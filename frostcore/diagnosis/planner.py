@@ -30,8 +30,8 @@ from frostcore.diagnosis.evidence import (
     Turned,
 )
 from frostcore.diagnosis.hypotheses import Floats
-from frostcore.diagnosis.likelihood import SLIP, dead_short, widths
-from frostcore.diagnosis.posterior import Posterior
+from frostcore.diagnosis.likelihood import SLIP, dead_short, log_given, widths
+from frostcore.diagnosis.posterior import Posterior, same_thing
 from frostcore.diagnosis.probes import Probe, candidates
 from frostcore.diagnosis.state import (
     ACT_MINUTES,
@@ -45,7 +45,7 @@ from frostcore.diagnosis.state import (
     probe_minutes,
     turned_minutes,
 )
-from frostcore.diagnosis.weigh import Weigher
+from frostcore.diagnosis.weigh import Weigher, alike_watts
 from frostcore.faults.table import Setup
 from frostcore.quantity import Dimension, Quantity
 from frostcore.sheet.model import ComponentKind
@@ -118,6 +118,8 @@ class Outcomes:
         known = weigher.known
         draws = max(weigher.readings.draws, 1)
         self.classes = np.zeros((len(self.probes), draws, len(known)), np.int8)
+        self._pairs = [frozenset(probe.pair) for probe in self.probes]
+        self._kept_alike: dict[tuple[int, Probe], npt.NDArray[np.bool_]] = {}
         self.texts: list[tuple[str, ...]] = []
         self.count = np.ones(len(self.probes), int)
         self.pulses = np.array(
@@ -157,6 +159,37 @@ class Outcomes:
         found[opened] = last
         texts = [self._text(probe, foretold[(found == number) & ~opened]) for number in range(last)]
         return found, (*texts, "OL")
+
+    def again(self, row: int, evidence: Sequence[Evidence]) -> npt.NDArray[np.bool_] | None:
+        """Which hypotheses foretell a reading just as they do one of the same two points that has been
+        taken: it would tell nothing new of them. None where no such reading has been."""
+        found: npt.NDArray[np.bool_] | None = None
+        for item in evidence:
+            if isinstance(item, Read) and frozenset(item.probe.pair) == self._pairs[row]:
+                mine = Read(self.probes[row], item.value)
+                if same_thing(mine, item):
+                    alike = self._alike(row, item.probe)
+                    found = alike if found is None else found | alike
+        return found
+
+    def _alike(self, row: int, other: Probe) -> npt.NDArray[np.bool_]:
+        """Where a candidate and another reading of its points are foretold alike, with parts as they mostly
+        are."""
+        key = (row, other)
+        if key not in self._kept_alike:
+            once = log_given(
+                self.weigher.readings, self.probes[row], _NOTHING, (other, _NOTHING)
+            )
+            self._kept_alike[key] = ~np.isnan(once[0])
+        return self._kept_alike[key]
+
+    def watts_again(self, test: AtPlug, table: Floats, modes: Sequence[str]) -> Floats:
+        """A table of watts at the plug where modes that take the same have been read."""
+        watts = self.weigher.behaviour.watts
+        told = np.zeros(table.shape[1], bool)
+        for mode in modes:
+            told |= alike_watts(watts[test.mode], watts[mode])
+        return np.where(told, table[:, :1], table)
 
     @staticmethod
     def _text(probe: Probe, values: Floats) -> str:
@@ -282,7 +315,7 @@ class Planner:
     ) -> tuple[Proposal, ...]:
         """The tests worth most, best first; those already made or that can't be made are left out."""
         belief = _Belief(posterior)
-        bits, tests = self._bits(belief)
+        bits, tests = self._bits(belief, evidence)
         done = _done(evidence)
         minutes = np.array([self.minutes(test, state) for test in tests])
         fresh = np.array([_name(test) not in done for test in tests])
@@ -354,13 +387,22 @@ class Planner:
                 return probe_minutes(self.sheet, state, probe) + MOVE_MINUTES
         return plug_minutes(self.sheet, state, test.mode)
 
-    def _bits(self, belief: "_Belief") -> tuple[Floats, list[Test]]:
-        """I(outcome; repair unit) of every test, in bits."""
-        tests: list[Test] = [*self.outcomes.probes]
-        bits = [belief.of_classes(self.outcomes.classes, self.outcomes.count, self.outcomes.pulses)]
-        for test, (_, table) in self.outcomes.tables.items():
+    def _bits(self, belief: "_Belief", evidence: Sequence[Evidence] = ()) -> tuple[Floats, list[Test]]:
+        """I(outcome; repair unit) of every test, in bits, after what has been tested."""
+        outcomes = self.outcomes
+        tests: list[Test] = [*outcomes.probes]
+        bits = [belief.of_classes(outcomes.classes, outcomes.count, outcomes.pulses)]
+        again = [(row, known) for row in range(len(tests)) if (known := outcomes.again(row, evidence)) is not None]
+        if again:
+            rows = [row for row, _ in again]
+            known = np.array([each for _, each in again])[:, None, :]
+            classes = np.where(known, outcomes.classes[rows][:, :, :1], outcomes.classes[rows])
+            bits[0][rows] = belief.of_classes(classes, outcomes.count[rows], outcomes.pulses[rows])
+        watts = [item.mode for item in evidence if isinstance(item, AtPlug)]
+        for test, (_, table) in outcomes.tables.items():
             tests.append(test)
-            bits.append(np.array([belief.of_table(table)]))
+            told = outcomes.watts_again(test, table, watts) if isinstance(test, AtPlug) else table
+            bits.append(np.array([belief.of_table(told)]))
         return np.concatenate(bits), tests
 
     def outcomes_of(self, test: Test, posterior: Posterior, most: int = 3) -> tuple[Outcome, ...]:

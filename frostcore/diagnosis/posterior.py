@@ -11,6 +11,7 @@ from functools import cached_property
 
 import numpy as np
 
+from frostcore.circuit.meter import MeterRange
 from frostcore.diagnosis.evidence import (
     AtPlug,
     Changed,
@@ -144,7 +145,10 @@ def posterior(weigher: Weigher, evidence: Sequence[Evidence], strike: int | None
         if number == strike:
             continue
         counts = newest[_key(item, _fits(evidence, number))] == number
-        log = weigher.log(item, mains) if counts and not _overruled(item, evidence, strike) else None
+        log = None
+        if counts and not _overruled(item, evidence, strike):
+            newer = _newer(evidence, number, strike)
+            log = weigher.log_given(item, newer, mains) if newer else weigher.log(item, mains)
         if log is not None:
             gone = mended(weigher, fitted) if fitted else None
             counted.append(number)
@@ -160,6 +164,28 @@ def posterior(weigher: Weigher, evidence: Sequence[Evidence], strike: int | None
 def _fits(evidence: Sequence[Evidence], number: int) -> int:
     """How many parts had been fitted before an entry."""
     return sum(isinstance(item, Fitted) and not item.before for item in evidence[:number])
+
+
+def _newer(evidence: Sequence[Evidence], number: int, strike: int | None) -> Evidence | None:
+    """The next entry that reads the same two points, or the plug, in another setup."""
+    item, fits = evidence[number], _fits(evidence, number)
+    for place in range(number + 1, len(evidence)):
+        other = evidence[place]
+        if place != strike and same_thing(item, other) and _fits(evidence, place) == fits:
+            return other
+    return None
+
+
+def same_thing(item: Evidence, other: Evidence) -> bool:
+    """Whether two entries are of the same two points by the same kind of meter, or both of the plug."""
+    if isinstance(item, Read) and isinstance(other, Read):
+        return (
+            set(item.probe.pair) == set(other.probe.pair)
+            and item.probe.setup.meter.dimension is other.probe.setup.meter.dimension
+            and (item.probe.setup.meter is MeterRange.VDC) == (other.probe.setup.meter is MeterRange.VDC)
+            and item.probe.setup != other.probe.setup
+        )
+    return isinstance(item, AtPlug) and isinstance(other, AtPlug) and item.mode != other.mode
 
 
 def _key(item: Evidence, fits: int) -> object:

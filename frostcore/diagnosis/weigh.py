@@ -10,6 +10,7 @@ from functools import cached_property
 from threading import Lock
 
 import numpy as np
+import numpy.typing as npt
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.diagnosis.behaviour import Behaviour, behaviour_of
@@ -29,7 +30,7 @@ from frostcore.diagnosis.evidence import (
     Turned,
 )
 from frostcore.diagnosis.hypotheses import Floats, Hypotheses
-from frostcore.diagnosis.likelihood import STRANGE, log_likelihood, widths
+from frostcore.diagnosis.likelihood import STRANGE, log_given, log_likelihood, widths
 from frostcore.diagnosis.readings import Readings, readings_of
 from frostcore.sheet.model import Sheet
 from frostcore.tape.standing import ROOM
@@ -45,6 +46,9 @@ ROOM_USUAL, ROOM_FAR, ROOM_SPAN = (21.0, 4.0), 9.0, 60.0
 
 RIGHT_KELVIN = 2.5
 """How far from its setting one is that is right: cycles, doors, the thermometer's place."""
+
+WATTS_AGAIN = 0.02
+"""How far the same watts lie from themselves in another mode."""
 
 WATTS_SHARE, WATTS_FLOOR, WATTS_SLIP = 0.06, 2.0, 0.03
 """How far watts at the plug may be from the sum of the loads, and how often they are of something else."""
@@ -99,6 +103,33 @@ class Weigher:
                 while len(self._kept) > KEPT:
                     self._kept.popitem(last=False)
         return self._kept[key]
+
+    def log_given(self, evidence: Evidence, newer: Evidence, mains: float | None = None) -> Floats | None:
+        """As :meth:`log`, where newer evidence of the same kind says the same again of some hypotheses."""
+        found = self.log(evidence, mains)
+        if found is None:
+            return None
+        key = (evidence, newer, mains, self.readings.draws)
+        if key not in self._kept:
+            once = self._once(evidence, newer)
+            with self._lock:
+                self._kept[key] = np.where(np.isnan(once), found, once)
+        return self._kept[key]
+
+    def _once(self, evidence: Evidence, newer: Evidence) -> Floats:
+        """Ln P(evidence | what is newer) where the two are foretold alike; nan where they are not."""
+        if isinstance(evidence, Read) and isinstance(newer, Read):
+            return log_given(self.readings, evidence.probe, evidence.value, (newer.probe, newer.value))
+        if isinstance(evidence, AtPlug) and isinstance(newer, AtPlug):
+            one, other = (self.behaviour.watts[each.mode] for each in (evidence, newer))
+            sigma = WATTS_AGAIN * newer.watts + WATTS_FLOOR
+            fits = _normal(evidence.watts, newer.watts, sigma)
+            flat = 1 / max(500.0, 2 * float(one.max()))
+            once = math.log((1 - WATTS_SLIP) * fits + WATTS_SLIP * flat)
+            pulses = self.readings.never_settles(evidence.mode) | self.readings.never_settles(newer.mode)
+            steady = ~self.known.comes_and_goes & ~pulses
+            return np.where(alike_watts(one, other) & steady, once, np.nan)[None]
+        return np.full((1, len(self.known)), np.nan)
 
     def _weighed(self, evidence: Evidence, mains: float | None) -> Floats | None:
         match evidence:
@@ -218,6 +249,11 @@ class Weigher:
         chance = np.where(apart & self.known.comes_and_goes, often, seldom)
         chance[:, -1] = 0.1
         return np.asarray(np.log(chance if evidence.changes else 1 - chance))
+
+
+def alike_watts(one: Floats, other: Floats) -> npt.NDArray[np.bool_]:
+    """Which hypotheses take the same watts in two modes."""
+    return np.asarray(np.abs(one - other) < WATTS_AGAIN * np.maximum(one, other) + 1.0)
 
 
 def setting(sheet: Sheet, place: str) -> float | None:
