@@ -232,6 +232,7 @@ HISTORY: dict[str, tuple[tuple[str, float], ...]] = {
 }
 """How much likelier a fault is after what has happened to the unit: part of its id, times."""
 
+
 class Complaint(NamedTuple):
     """What somebody calls a repairer for: its words, and what they notice of the unit with how likely they
     notice it."""

@@ -134,7 +134,7 @@ class Stands:
 class Cannot:
     """A test that can't be made here, and why; it is the planner's to go round it."""
 
-    of: "Read | Looked | Said | Measured | AtPlug"
+    of: "Read | Looked | Said | Measured | AtPlug | Turned | Changed"
     why: str
 
 
@@ -353,7 +353,10 @@ class _Entry:
 
 _BLANK = {
     "read": {"value": "0"},
-    "sensor": {},
+    "sensor": {"celsius": "0", "value": "0"},
+    "move": {"changes": False},
+    "warm": {"changes": False},
+    "chill": {"changes": False},
     "look": {"answer": ""},
     "ask": {"answer": "other"},
     "temperature": {"celsius": "0"},

@@ -105,7 +105,8 @@ def log_given(readings: Readings, probe: Probe, value: Quantity, newer: tuple[Pr
 
 
 ALIKE, AGAIN_WIDTH = 2.0, 0.02
-"""Two setups foretell the same within so many meter's errors; and how far the same reading lies from itself."""
+"""Two setups foretell the same within so many of a meter's errors; and how far the same reading lies from
+itself."""
 
 
 def _finite(values: Floats) -> Floats:

@@ -118,7 +118,9 @@ class Outcomes:
         known = weigher.known
         draws = max(weigher.readings.draws, 1)
         self.classes = np.zeros((len(self.probes), draws, len(known)), np.int8)
-        self._pairs = [frozenset(probe.pair) for probe in self.probes]
+        self._rows_of: dict[frozenset[str], list[int]] = {}
+        for row, probe in enumerate(self.probes):
+            self._rows_of.setdefault(frozenset(probe.pair), []).append(row)
         self._kept_alike: dict[tuple[int, Probe], npt.NDArray[np.bool_]] = {}
         self.texts: list[tuple[str, ...]] = []
         self.count = np.ones(len(self.probes), int)
@@ -160,26 +162,44 @@ class Outcomes:
         texts = [self._text(probe, foretold[(found == number) & ~opened]) for number in range(last)]
         return found, (*texts, "OL")
 
-    def again(self, row: int, evidence: Sequence[Evidence]) -> npt.NDArray[np.bool_] | None:
+    def read_again(self, evidence: Sequence[Evidence]) -> list[int]:
+        """The readings (rows) of two points that have been read in another setup."""
+        pairs = [frozenset(item.probe.pair) for item in evidence if isinstance(item, Read)]
+        return sorted({row for pair in pairs for row in self._rows_of.get(pair, ())})
+
+    def again(self, row: int, evidence: Sequence[Evidence]) -> npt.NDArray[np.bool_]:
         """Which hypotheses foretell a reading just as they do one of the same two points that has been
-        taken: it would tell nothing new of them. None where no such reading has been."""
-        found: npt.NDArray[np.bool_] | None = None
+        taken: it would tell nothing new of them."""
+        found = np.zeros(len(self.weigher.known), bool)
         for item in evidence:
-            if isinstance(item, Read) and frozenset(item.probe.pair) == self._pairs[row]:
-                mine = Read(self.probes[row], item.value)
-                if same_thing(mine, item):
-                    alike = self._alike(row, item.probe)
-                    found = alike if found is None else found | alike
+            if isinstance(item, Read) and same_thing(Read(self.probes[row], item.value), item):
+                found |= self._alike(row, item.probe)
         return found
+
+    @cached_property
+    def tests(self) -> list[Test]:
+        """All of them: the readings, then the others."""
+        return [*self.probes, *(test for tests, _ in self.stacked for test in tests)]
+
+    @cached_property
+    def names(self) -> list[object]:
+        """What each has in common with its evidence."""
+        return [_name(test) for test in self.tests]
+
+    @cached_property
+    def stacked(self) -> list[tuple[list[Test], Floats]]:
+        """The tests that are no readings, by how many outcomes they have: tests, and tables (T × O × H)."""
+        found: dict[int, list[Test]] = {}
+        for test, (_, table) in self.tables.items():
+            found.setdefault(len(table), []).append(test)
+        return [(tests, np.array([self.tables[test][1] for test in tests])) for tests in found.values()]
 
     def _alike(self, row: int, other: Probe) -> npt.NDArray[np.bool_]:
         """Where a candidate and another reading of its points are foretold alike, with parts as they mostly
         are."""
         key = (row, other)
         if key not in self._kept_alike:
-            once = log_given(
-                self.weigher.readings, self.probes[row], _NOTHING, (other, _NOTHING)
-            )
+            once = log_given(self.weigher.readings, self.probes[row], _NOTHING, (other, _NOTHING))
             self._kept_alike[key] = ~np.isnan(once[0])
         return self._kept_alike[key]
 
@@ -315,14 +335,16 @@ class Planner:
     ) -> tuple[Proposal, ...]:
         """The tests worth most, best first; those already made or that can't be made are left out."""
         belief = _Belief(posterior)
-        bits, tests = self._bits(belief, evidence)
+        bits, tests = self._bits(belief, evidence), self.outcomes.tests
         done = _done(evidence)
-        minutes = np.array([self.minutes(test, state) for test in tests])
-        fresh = np.array([_name(test) not in done for test in tests])
+        fresh = np.array([name not in done for name in self.outcomes.names])
         worth = np.where(fresh, bits, 0.0)
         least = max(WORTH_BITS, TRIFLE * float(worth.max(initial=0.0)))
-        rates = np.where((worth > least) & (worth > LEAST_RATE * minutes), worth / minutes, 0.0)
-        best = [int(at) for at in np.argsort(-rates)[: max(most, 1)] if rates[at] > 0]
+        minutes, rates = np.ones(len(tests)), np.zeros(len(tests))
+        for at in np.flatnonzero(worth > least):
+            minutes[at] = self.minutes(tests[at], state)
+            rates[at] = worth[at] / minutes[at]
+        best = [int(at) for at in np.argsort(-rates)[: max(most, 1)] if rates[at] > LEAST_RATE]
         found = [Proposal(tests[at], float(minutes[at]), float(bits[at]), float(rates[at])) for at in best]
         return tuple(found)
 
@@ -349,9 +371,9 @@ class Planner:
         for chance, left in belief.after(self._likelihoods(proposal.test)):
             if chance < LIKELY_OUTCOME:
                 continue
-            worth, tests = self._bits(left)
+            worth, tests = self._bits(left), self.outcomes.tests
             times = np.array([self.minutes(test, after) for test in tests])
-            fresh = np.array([_name(test) not in done for test in tests])
+            fresh = np.array([name not in done for name in self.outcomes.names])
             rates = np.where(fresh, worth / times, 0.0)
             best = int(np.argmax(rates))
             if worth[best] > WORTH_BITS:
@@ -387,23 +409,30 @@ class Planner:
                 return probe_minutes(self.sheet, state, probe) + MOVE_MINUTES
         return plug_minutes(self.sheet, state, test.mode)
 
-    def _bits(self, belief: "_Belief", evidence: Sequence[Evidence] = ()) -> tuple[Floats, list[Test]]:
+    def _bits(self, belief: "_Belief", evidence: Sequence[Evidence] = ()) -> Floats:
         """I(outcome; repair unit) of every test, in bits, after what has been tested."""
         outcomes = self.outcomes
-        tests: list[Test] = [*outcomes.probes]
         bits = [belief.of_classes(outcomes.classes, outcomes.count, outcomes.pulses)]
-        again = [(row, known) for row in range(len(tests)) if (known := outcomes.again(row, evidence)) is not None]
+        again = {row: outcomes.again(row, evidence) for row in outcomes.read_again(evidence)}
         if again:
-            rows = [row for row, _ in again]
-            known = np.array([each for _, each in again])[:, None, :]
+            rows = list(again)
+            known = np.array(list(again.values()))[:, None, :]
             classes = np.where(known, outcomes.classes[rows][:, :, :1], outcomes.classes[rows])
             bits[0][rows] = belief.of_classes(classes, outcomes.count[rows], outcomes.pulses[rows])
         watts = [item.mode for item in evidence if isinstance(item, AtPlug)]
-        for test, (_, table) in outcomes.tables.items():
-            tests.append(test)
-            told = outcomes.watts_again(test, table, watts) if isinstance(test, AtPlug) else table
-            bits.append(np.array([belief.of_table(told)]))
-        return np.concatenate(bits), tests
+        for some, tables in outcomes.stacked:
+            if watts and any(isinstance(test, AtPlug) for test in some):
+                pairs = zip(some, tables, strict=True)
+                told = np.array(
+                    [
+                        outcomes.watts_again(test, table, watts) if isinstance(test, AtPlug) else table
+                        for test, table in pairs
+                    ]
+                )
+                bits.append(belief.of_tables(told))
+            else:
+                bits.append(belief.of_tables(tables))
+        return np.concatenate(bits)
 
     def outcomes_of(self, test: Test, posterior: Posterior, most: int = 3) -> tuple[Outcome, ...]:
         """How a test may come out, and what each outcome would leave."""
@@ -465,13 +494,35 @@ class _Belief:
     ) -> Floats:
         """The bits of many readings at once, from their classes (T × D × H) and which of them (T × H) are as
         likely to show as sound."""
-        draws, tests = len(self.weights), len(classes)
-        if classes.shape[1] != draws or tests * draws * len(self._kept) > AT_ONCE:
+        draws = len(self.weights)
+        if classes.shape[1] != draws or len(classes) * draws * len(self._kept) > AT_ONCE:
             draws = 1  # while so much may be wrong, one unit's values say enough
         weights = self.weights if draws > 1 else self.weights.sum(axis=0, keepdims=True)
+        there = np.concatenate([[0], self._kept])
+        first, back = _alike_rows(
+            np.concatenate(
+                [
+                    classes[:, :draws, there].reshape(len(classes), -1),
+                    pulses[:, there].astype(np.int8),
+                    count[:, None].astype(np.int8),
+                ],
+                axis=1,
+            )
+        )
+        bits = self._of_classes(classes[first, :draws], count[first], pulses[first], weights)
+        return np.asarray(bits[back])
+
+    def _of_classes(
+        self,
+        classes: npt.NDArray[np.int8],
+        count: npt.NDArray[np.int_],
+        pulses: npt.NDArray[np.bool_],
+        weights: Floats,
+    ) -> Floats:
+        tests, draws = classes.shape[:2]
         most, units = int(count.max()), len(self.units)
-        kept = classes[:, :draws, self._kept].astype(np.int64)
-        sound = classes[:, :draws, :1].astype(np.int64)
+        kept = classes[:, :, self._kept].astype(np.int64)
+        sound = classes[:, :, :1].astype(np.int64)
         at = np.arange(tests)[:, None, None] * (most * units) + self._unit
         # What comes and goes is there or not: reading the same again plans nothing, moving it does.
         kept = np.where(self._goes, sound, kept)
@@ -511,9 +562,13 @@ class _Belief:
             np.add.at(joint, (np.full_like(mine, classes[draw, 0]), self._unit), half)
         return np.asarray((1 - SLIP) * joint + SLIP / count * self.by_unit)
 
-    def of_table(self, table: Floats) -> float:
-        """The bits of a test by its table."""
-        return float(_information(self.joint_of_table(table)[None], self.by_unit)[0])
+    def of_tables(self, tables: Floats) -> Floats:
+        """The bits of tests by their tables (T × O × H)."""
+        kept = tables[:, :, self._kept] * self.weights.sum(axis=0)
+        at = np.arange(tables.shape[0] * tables.shape[1])[:, None] * len(self.units) + self._unit
+        size = tables.shape[0] * tables.shape[1] * len(self.units)
+        joint = np.bincount(at.ravel(), kept.ravel(), size).reshape(*tables.shape[:2], len(self.units))
+        return _information(np.asarray(joint), self.by_unit)
 
     def joint_of_table(self, table: Floats) -> Floats:
         """P(outcome, unit) of a test by its table of P(outcome | hypothesis) (O × H)."""
@@ -521,6 +576,20 @@ class _Belief:
         joint = np.zeros((len(table), len(self.units)))
         np.add.at(joint.T, self._unit, kept.T)
         return joint
+
+
+def _alike_rows(rows: npt.NDArray[np.int8]) -> tuple[list[int], npt.NDArray[np.intp]]:
+    """The first of each kind of row, and which kind each row is of: tests that part what is still suspected
+    alike are counted once."""
+    kinds: dict[bytes, int] = {}
+    first = list[int]()
+    back = np.zeros(len(rows), np.intp)
+    for number, row in enumerate(np.ascontiguousarray(rows)):
+        kind = kinds.setdefault(row.tobytes(), len(first))
+        if kind == len(first):
+            first.append(number)
+        back[number] = kind
+    return first, back
 
 
 def _information(joint: Floats, units: Floats) -> Floats:

@@ -123,6 +123,8 @@ class Posterior:
 
 def mended(weigher: Weigher, fitted: Sequence[str]) -> np.ndarray:
     """Which hypotheses are gone with these parts fitted."""
+    if not fitted:
+        return np.zeros(len(weigher.known), bool)
     return np.array(
         [
             bool({item.component, item.unit} & set(fitted)) and item.fault is not None

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
+from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange
 from frostcore.diagnosis.evidence import Evidence, Looked, Read, Stands
 from frostcore.diagnosis.probes import Probe
@@ -140,8 +141,11 @@ def places(sheet: Sheet, probe: Probe) -> list[str]:
 
 def to_open(sheet: Sheet, state: State, probe: Probe) -> tuple[str, ...]:
     """The places still to be opened for a probe, in their order."""
-    wanted = [place for where in places(sheet, probe) if where for place in _way(sheet, where)]
-    return tuple(place for place in dict.fromkeys(wanted) if place not in state.opened)
+    kept: dict[Probe, tuple[str, ...]] = circuits_of(sheet).kept.setdefault("ways", {})
+    if probe not in kept:
+        wanted = [place for where in places(sheet, probe) if where for place in _way(sheet, where)]
+        kept[probe] = tuple(dict.fromkeys(wanted))
+    return tuple(place for place in kept[probe] if place not in state.opened)
 
 
 def place_of_look(sheet: Sheet, look: str) -> str:
@@ -152,7 +156,9 @@ def place_of_look(sheet: Sheet, look: str) -> str:
         return ""
     cold = {place.id for place in sheet.compartments}
     kinds = (ComponentKind.HEATER, ComponentKind.FAN_AC, ComponentKind.FAN_DC)
-    parts = sorted((part for part in sheet.components if part.kind in kinds), key=lambda p: kinds.index(p.kind))
+    parts = sorted(
+        (part for part in sheet.components if part.kind in kinds), key=lambda p: kinds.index(p.kind)
+    )
     inside = (part.place for part in parts if part.place and sheet.place(part.place).inside in cold)
     return next((place for place in inside if sheet.place(place).open_minutes), "")
 

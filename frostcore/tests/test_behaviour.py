@@ -6,7 +6,7 @@ import numpy as np
 
 from frostcore.circuit.power import at_plug
 from frostcore.diagnosis.behaviour import behaviour_of
-from frostcore.diagnosis.causal import LOOKS, MECHANICAL, NOTICED, PLAIN, STATES, USUAL
+from frostcore.diagnosis.causal import COMPLAINTS, LOOKS, MECHANICAL, PLAIN, STATES, USUAL
 from frostcore.diagnosis.causes import unlike
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL, hypotheses_of
 from frostcore.faults.catalogue import PLAIN_ROWS, ROWS
@@ -44,7 +44,7 @@ class Table(TestCase):
         modes = {(row.kind, row.mode) for row in ROWS}
         self.assertLessEqual(set(MECHANICAL), modes)
         self.assertLessEqual({row.mode for row in PLAIN_ROWS}, set(PLAIN))
-        self.assertTrue(all(0 < chance <= 1 for _, chance in NOTICED))
+        self.assertTrue(all(0 < chance <= 1 for each in COMPLAINTS.values() for _, chance in each.of))
 
 
 class Healthy(TestCase):
