@@ -150,16 +150,16 @@ def _noticed(zones: list[str], states: "_States", code: Floats) -> tuple[Floats,
     each: dict[str, Floats] = {}
     for name, complaint in COMPLAINTS.items():
         for zone in zones if "{zone}" in name else [""]:
-            left = np.ones_like(code)
+            left: Floats = np.ones_like(code)
             for state, chance in complaint.of:
                 there = code if state == "code" else states.of(state.format(zone=zone))
                 left = left * (1 - chance * there)
             each[name.format(zone=zone)] = 1 - left
-    noticed = 1 - np.prod([1 - chance for chance in each.values()], axis=0)
+    noticed: Floats = 1 - np.prod([1 - chance for chance in each.values()], axis=0)
     each["other"] = np.full_like(code, UNNOTICED)
     whole = np.sum(list(each.values()), axis=0)
-    for name, chance in each.items():
-        each[name] = (1 - NOT_MEANT) * chance / whole + NOT_MEANT / len(each)
+    for name, share in each.items():
+        each[name] = (1 - NOT_MEANT) * share / whole + NOT_MEANT / len(each)
         each[name][-1] = 1 / len(each)  # what nobody models is complained of in any way
     return np.asarray(UNNOTICED + (1 - UNNOTICED) * noticed), each
 

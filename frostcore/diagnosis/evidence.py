@@ -351,7 +351,7 @@ class _Entry:
         return Cannot(of, self._text("why", empty=True))
 
 
-_BLANK = {
+_BLANK: dict[str, dict[str, Any]] = {
     "read": {"value": "0"},
     "sensor": {"celsius": "0", "value": "0"},
     "move": {"changes": False},

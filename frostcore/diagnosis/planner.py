@@ -498,12 +498,12 @@ class _Belief:
         if classes.shape[1] != draws or len(classes) * draws * len(self._kept) > AT_ONCE:
             draws = 1  # while so much may be wrong, one unit's values say enough
         weights = self.weights if draws > 1 else self.weights.sum(axis=0, keepdims=True)
-        there = np.concatenate([[0], self._kept])
+        some = np.concatenate([[0], self._kept])
         first, back = _alike_rows(
             np.concatenate(
                 [
-                    classes[:, :draws, there].reshape(len(classes), -1),
-                    pulses[:, there].astype(np.int8),
+                    classes[:, :draws, some].reshape(len(classes), -1),
+                    pulses[:, some].astype(np.int8),
                     count[:, None].astype(np.int8),
                 ],
                 axis=1,
@@ -537,8 +537,7 @@ class _Belief:
             joint += np.bincount(gone.ravel(), half.ravel(), size)
             joint -= np.bincount(there.ravel(), half.ravel(), size)
         joint = joint.reshape(tests, most, units)
-        there = np.arange(most) < count[:, None]
-        slips = np.where(there, 1 / np.maximum(count, 1)[:, None], 0.0)
+        slips = np.where(np.arange(most) < count[:, None], 1 / np.maximum(count, 1)[:, None], 0.0)
         joint = (1 - SLIP) * joint + SLIP * slips[:, :, None] * self.by_unit
         return _information(joint, self.by_unit)
 
@@ -604,8 +603,8 @@ def _information(joint: Floats, units: Floats) -> Floats:
 def _name(test: Test | Evidence) -> object:
     """What a test and its evidence have in common."""
     match test:
-        case Read(probe=probe):
-            return _name(probe)
+        case Read(probe=probe) | Changed(probe=probe):
+            return (getattr(test, "how", ""), _name(probe)) if isinstance(test, Changed) else _name(probe)
         case Probe():
             warm = test.at_temperature
             return ("read", test.setup.mode, test.setup.meter, test.setup.pulled, frozenset(test.pair), warm)
@@ -619,8 +618,6 @@ def _name(test: Test | Evidence) -> object:
             return ("plug", mode)
         case Turned(fan=fan):
             return ("hertz", fan)
-        case Changed(how=how, probe=probe):
-            return ("changed", how, _name(probe))
     return test
 
 

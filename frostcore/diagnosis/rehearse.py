@@ -159,7 +159,7 @@ class Truth:
             value = float(self._rng.choice([up, value, value + way * (up - value)], p=PULSES))
         if self._rng.random() < SLIPS:
             value = float(self._rng.choice([0.0, math.inf if meter is MeterRange.OHM else 0.0]))
-        if not self._truth.firm(probe) and not dead_short(values)[self._draw, self._place]:
+        if not self._truth.firm(probe) and not dead_short(values.astype(float))[self._draw, self._place]:
             # What a meter's few volts find in electronics is anything.
             value = float(10 ** self._rng.uniform(*LOOSE_DECADES))
         if math.isinf(value):

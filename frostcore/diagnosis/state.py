@@ -156,9 +156,7 @@ def place_of_look(sheet: Sheet, look: str) -> str:
         return ""
     cold = {place.id for place in sheet.compartments}
     kinds = (ComponentKind.HEATER, ComponentKind.FAN_AC, ComponentKind.FAN_DC)
-    parts = sorted(
-        (part for part in sheet.components if part.kind in kinds), key=lambda p: kinds.index(p.kind)
-    )
+    parts = [part for kind in kinds for part in sheet.components if part.kind is kind]
     inside = (part.place for part in parts if part.place and sheet.place(part.place).inside in cold)
     return next((place for place in inside if sheet.place(place).open_minutes), "")
 

@@ -155,7 +155,7 @@ def _again(judgement: Judgement) -> NextStep | None:
     )
     if doubt.alone:
         name = _the(name_of(judgement, judgement.suspects[0]))
-        why = f"Without that one reading it would not be {name}, and nothing else is left that tells: make sure."
+        why = f"Without that one reading it would not be {name}, and nothing else is left that tells."
     elif near:
         why += f" Between {near} it would be just right."
     return _reading(judgement, probe, f"Read {probe.red} to {probe.black} again", why, Instruction("", ()))

@@ -147,12 +147,12 @@ class Weigher:
                 return self._at_plug(evidence)
             case Turned():
                 return self._turned(evidence)
-            case Changed():
-                return self._changed(evidence)
         return self._told(evidence)
 
     def _told(self, evidence: Evidence) -> Floats | None:
         match evidence:
+            case Changed():
+                return self._changed(evidence)
             case Bypassed():
                 mine = np.array([item.component == evidence.component for item in self.known.all])
                 runs = np.where(mine, 0.05, 0.95)

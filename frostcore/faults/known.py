@@ -351,7 +351,7 @@ def _of_wire(harness: str, stretch: Stretch, row: WireRow, *, mains: bool) -> Fa
 
 
 def _plug(pin: str) -> str:
-    """The plug of a pin: what is cleaned, its contacts bent to, or put on anew, whichever of its pins it is."""
+    """The plug of a pin: what is cleaned, bent to or put on anew, whichever of its pins it is."""
     return pin.partition(".")[0]
 
 
