@@ -54,8 +54,11 @@ def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: flo
         foretold = foretold * (mains / readings.sheet.plate.mains_volts)
     opened = value.state is State.OPEN
     y = math.inf if opened else math.asinh(value.value or 0.0)
-    sound = foretold[:, :1]
     fits = _fits(foretold, width, y)
+    # Of six draws of all parts at once hardly one has this rail low and that sensor high: so what a hypothesis
+    # leaves as it is says nothing of the others, and is as likely as it is in good units on the whole.
+    well = _fits(foretold[:, :1], width[:, :1], y).mean(axis=0, keepdims=True)
+    fits = np.where(_touched(probe, foretold), fits, well)
     loose = np.zeros(foretold.shape, bool)
     if not readings.firm(probe):
         # Electronics at rest: a dead short tells, anything else is the meter's doing as much as theirs.
@@ -63,30 +66,70 @@ def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: flo
         short = not opened and (value.value or 0.0) < DEAD_SHORT_OHMS
         whole = math.asinh(DEAD_SHORT_OHMS)
         fits = np.where(loose, 0.0 if short else 1 / SCALE, 1 / whole if short else fits)
-    known, well = readings.hypotheses, _fits(sound, width[:, :1], y)
+    known = readings.hypotheses
     fits = np.where(known.comes_and_goes & ~loose, 0.5 * fits + 0.5 * well, fits)
     if probe.setup.meter.live:
         # What never settles shows in turn what it shows down, what it shows up, or something on the way.
         pulses = PULSES_UP * well + PULSES_DOWN * fits + (1 - PULSES_UP - PULSES_DOWN) / SCALE
         fits = np.where(readings.never_settles(probe.setup.mode), pulses, fits)
     # What nobody models leaves most of the circuit as it should be.
-    fits[:, -1] = (1 - STRANGE) * well[:, 0] + STRANGE / SCALE
+    fits[:, -1] = (1 - STRANGE) * well[0, 0] + STRANGE / SCALE
     return np.asarray(np.log((1 - SLIP) * fits + SLIP * _slip(y)))
 
 
-def log_given(readings: Readings, probe: Probe, value: Quantity, newer: tuple[Probe, Quantity]) -> Floats:
-    """Ln P(value | hypothesis, draw) of a reading where the same two points have been read since in another
-    setup that foretells the same there: then the two are of one and the same, and count once.
+def _touched(probe: Probe, foretold: Floats) -> npt.NDArray[np.bool_]:
+    """Which hypotheses (H) make a reading another than a good unit with the same parts shows."""
+    return np.asarray((~_alike(probe, foretold, foretold[:, :1])).any(axis=0))
 
-    ``nan`` where the setups foretell different readings, or the reading comes and goes: there each counts.
+
+def _alike(probe: Probe, foretold: Floats, other: Floats) -> npt.NDArray[np.bool_]:
+    """Where two readings are foretold the same, as far as a meter tells."""
+    apart = np.abs(np.arcsinh(_finite(foretold)) - np.arcsinh(_finite(other)))
+    opened = [~np.isfinite(each) | (each > OPEN_OHMS) for each in (foretold, other)]
+    return np.where(opened[0] | opened[1], opened[0] & opened[1], apart < _own(probe, foretold))
+
+
+def _own(probe: Probe, foretold: Floats) -> Floats:
+    """A meter's error on the scale."""
+    return METER_SHARE + METER_FLOOR[probe.setup.meter] / (1 + np.abs(_finite(foretold)))
+
+
+def kin(readings: Readings, probe: Probe, other: Probe) -> float | None:
+    """How far apart on the scale two readings of good units lie that err together, as two of one rail or one
+    heater do; None where they don't."""
+    if not (readings.firm(probe) and readings.firm(other)):
+        return None
+    sound = [readings.of(each)[:, 0].astype(float) for each in (probe, other)]
+    if len(sound[0]) < LEAST_DRAWS or not all(np.isfinite(each).all() for each in sound):
+        return None
+    one, two = (np.arcsinh(each) for each in sound)
+    differ = float(np.std(one))
+    if differ < float(_own(probe, sound[0]).min()) or np.std(one - two) > KIN * differ:
+        return None
+    return float(np.mean(one - two))
+
+
+LEAST_DRAWS, KIN = 4, 0.25
+"""So many draws tell whether two readings err together: their difference varies by less than this share."""
+
+
+def log_given(readings: Readings, probe: Probe, value: Quantity, newer: tuple[Probe, Quantity]) -> Floats:
+    """Ln P(value | hypothesis, draw) of a reading where one of the same thing has been taken since: the same
+    two points in another setup that foretells the same there, or two others that err together with them.
+    Then the two count once.
+
+    ``nan`` where the two are foretold differently, or the reading comes and goes: there each counts.
     """
     foretold, since = readings.of(probe).astype(float), readings.of(newer[0]).astype(float)
     if not (readings.firm(probe) and readings.firm(newer[0])):
         return np.full(foretold.shape, np.nan)
-    own = np.sqrt(0.5) * (METER_SHARE + METER_FLOOR[probe.setup.meter] / (1 + np.abs(_finite(foretold))))
-    apart = np.abs(np.arcsinh(_finite(foretold)) - np.arcsinh(_finite(since)))
-    opened = [np.isinf(each) | (each > OPEN_OHMS) for each in (foretold, since)]
-    alike = np.where(opened[0] | opened[1], opened[0] & opened[1], apart < ALIKE * own)
+    offset = 0.0
+    if set(probe.pair) == set(newer[0].pair):
+        alike = _alike(probe, foretold, since)
+    else:
+        offset = kin(readings, probe, newer[0]) or 0.0
+        touched = _touched(probe, foretold) | _touched(newer[0], since)
+        alike = np.broadcast_to(~touched, foretold.shape)
     unsteady = readings.hypotheses.comes_and_goes
     for each in (probe, newer[0]):
         if each.setup.meter.live:
@@ -97,16 +140,15 @@ def log_given(readings: Readings, probe: Probe, value: Quantity, newer: tuple[Pr
     if math.isinf(y) or math.isinf(y_since):
         fits = 1.0 if y == y_since else 0.0
     else:
-        width = max(float(own.min()), AGAIN_WIDTH)
-        fits = math.exp(-0.5 * ((y - y_since) / width) ** 2) / (width * math.sqrt(2 * math.pi))
+        width = max(float(_own(probe, foretold).min()), AGAIN_WIDTH)
+        fits = math.exp(-0.5 * ((y - y_since - offset) / width) ** 2) / (width * math.sqrt(2 * math.pi))
     once = math.log((1 - SLIP) * fits + SLIP * _slip(y))
     found: Floats = np.where(alike & ~unsteady, once, np.nan)
     return found
 
 
-ALIKE, AGAIN_WIDTH = 2.0, 0.02
-"""Two setups foretell the same within so many of a meter's errors; and how far the same reading lies from
-itself."""
+AGAIN_WIDTH = 0.02
+"""How far the same reading lies from itself, at least."""
 
 
 def _finite(values: Floats) -> Floats:

@@ -149,7 +149,7 @@ def posterior(weigher: Weigher, evidence: Sequence[Evidence], strike: int | None
         counts = newest[_key(item, _fits(evidence, number))] == number
         log = None
         if counts and not _overruled(item, evidence, strike):
-            newer = _newer(evidence, number, strike)
+            newer = _newer(weigher, evidence, number, strike)
             log = weigher.log_given(item, newer, mains) if newer else weigher.log(item, mains)
         if log is not None:
             gone = mended(weigher, fitted) if fitted else None
@@ -168,12 +168,27 @@ def _fits(evidence: Sequence[Evidence], number: int) -> int:
     return sum(isinstance(item, Fitted) and not item.before for item in evidence[:number])
 
 
-def _newer(evidence: Sequence[Evidence], number: int, strike: int | None) -> Evidence | None:
-    """The next entry that reads the same two points, or the plug, in another setup."""
+def _newer(
+    weigher: Weigher, evidence: Sequence[Evidence], number: int, strike: int | None
+) -> Evidence | None:
+    """The next entry that reads the same two points, or the plug, in another setup; else the next that errs
+    together with it."""
     item, fits = evidence[number], _fits(evidence, number)
     for place in range(number + 1, len(evidence)):
         other = evidence[place]
         if place != strike and same_thing(item, other) and _fits(evidence, place) == fits:
+            return other
+    for place in range(number + 1, len(evidence)):
+        other = evidence[place]
+        if (
+            place != strike
+            and isinstance(item, Read)
+            and isinstance(other, Read)
+            and set(item.probe.pair) != set(other.probe.pair)
+            and item.probe.setup.meter.dimension is other.probe.setup.meter.dimension
+            and weigher.kin(item.probe, other.probe)
+            and _fits(evidence, place) == fits
+        ):
             return other
     return None
 

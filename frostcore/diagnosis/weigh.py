@@ -30,7 +30,8 @@ from frostcore.diagnosis.evidence import (
     Turned,
 )
 from frostcore.diagnosis.hypotheses import Floats, Hypotheses
-from frostcore.diagnosis.likelihood import STRANGE, log_given, log_likelihood, widths
+from frostcore.diagnosis.likelihood import STRANGE, kin, log_given, log_likelihood, widths
+from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import Readings, readings_of
 from frostcore.sheet.model import Sheet
 from frostcore.tape.standing import ROOM
@@ -76,6 +77,7 @@ class Weigher:
         self.readings: Readings = readings_of(sheet)
         self.known: Hypotheses = self.readings.hypotheses
         self._kept: OrderedDict[object, Floats] = OrderedDict()
+        self._kin: dict[object, bool] = {}
         self._lock = Lock()
 
     @property
@@ -115,6 +117,13 @@ class Weigher:
             with self._lock:
                 self._kept[key] = np.where(np.isnan(once), found, once)
         return self._kept[key]
+
+    def kin(self, probe: Probe, other: Probe) -> bool:
+        """Whether two readings of good units err together."""
+        key = ("kin", probe, other, self.readings.draws)
+        if key not in self._kin:
+            self._kin[key] = kin(self.readings, probe, other) is not None
+        return self._kin[key]
 
     def _once(self, evidence: Evidence, newer: Evidence) -> Floats:
         """Ln P(evidence | what is newer) where the two are foretold alike; nan where they are not."""
