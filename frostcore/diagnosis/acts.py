@@ -6,6 +6,7 @@ from typing import Any
 
 from frostcore.circuit.meter import MeterRange
 from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Turned
+from frostcore.diagnosis.hypotheses import hypotheses_of
 from frostcore.diagnosis.planner import Test
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, tach_pins, to_open, to_open_for
@@ -170,6 +171,21 @@ def unit_name(sheet: Sheet, unit: str, names: Sequence[str] = ()) -> str:
         one, other = rest.split("-")
         words = f"Wire, {_place(sheet, one)} to {_place(sheet, other)}"
     return words if known.get(owner) else f"{known.get(owner, owner)}: {words}"
+
+
+def mendable(sheet: Sheet) -> dict[str, str]:
+    """What is mended, cleaned or put right without a part, by repair unit: its name. The boards too, that are
+    mended at their parts."""
+    known = hypotheses_of(sheet)
+    by_hand = [unit for unit in known.units if ":" in unit]
+    found = {}
+    for unit in by_hand:
+        first = known.all[int(known.of_unit(unit)[0])]
+        found[unit] = unit_name(sheet, unit, [first.name])
+    boards = {board.component for board in sheet.boards}
+    names = {part.id: f"{part.name}, mended at its parts" for part in sheet.components if part.id in boards}
+    plain = sorted(found.items(), key=lambda item: not item[0].startswith("unit:"))
+    return dict(plain) | names
 
 
 def _place(sheet: Sheet, point: str) -> str:

@@ -133,25 +133,13 @@ def _behave(functions: Functions) -> Behaviour:
     return Behaviour(states.found, looks, holds, codes, functions.watts, hertz, noticed, complaints)
 
 
-def complaints_of(sheet: Sheet) -> dict[str, str]:
-    """What may be complained of, by its id: words."""
-    found = {}
-    for name, complaint in COMPLAINTS.items():
-        if "{zone}" not in name:
-            found[name] = complaint.words
-            continue
-        for zone in sheet.compartments:
-            found[name.format(zone=zone.id)] = complaint.words.format(zone=zone.name)
-    return found
-
-
 def _noticed(zones: list[str], states: "_States", code: Floats) -> tuple[Floats, dict[str, Floats]]:
     """How likely somebody calls, and how likely it is for what, given that they do."""
     each: dict[str, Floats] = {}
-    for name, complaint in COMPLAINTS.items():
+    for name, causes in COMPLAINTS.items():
         for zone in zones if "{zone}" in name else [""]:
             left: Floats = np.ones_like(code)
-            for state, chance in complaint.of:
+            for state, chance in causes:
                 there = code if state == "code" else states.of(state.format(zone=zone))
                 left = left * (1 - chance * there)
             each[name.format(zone=zone)] = 1 - left

@@ -138,6 +138,8 @@ LOOKS: tuple[Link, ...] = (
     Link("vents:blocked", "airway blocked", 0.7, "that is what it is, where it can be seen"),
     Link("gaps:boxed_in", "boxed in", 0.9, "that is what it is"),
     Link("bulbs:out", "bulb misplaced", 0.6, "that is what it is, where it can be seen"),
+    Link("timer_shaft:stands", "timer stands", 0.97, "its clock does not run"),
+    Link("timer_shaft:stands", "no power", 1.0, "nothing feeds its clock"),
     Link("coil:iced", "coil iced", 0.95, "that is what it is"),
     Link("coil:inlet", "charge short", 0.85, "only the first turns freeze", "no cold"),
     Link("coil:inlet", "pumps little", 0.2, "little liquid gets that far", "no cold"),
@@ -166,6 +168,7 @@ USUAL: dict[str, dict[str, float]] = {
     "gaps": {"enough": 0.9, "boxed_in": 0.1},
     "bulbs": {"in_place": 0.5, "out": 0.03, "hidden": 0.47},
     "dispenser_dip": {"steady": 1.0},
+    "timer_shaft": {"moved": 1.0},
     "coil": {"even": 0.97, "iced": 0.02, "bare": 0.01},
     "board_label": {"right": 0.84, "other": 0.01, "unreadable": 0.15},
 }
@@ -204,6 +207,9 @@ MECHANICAL: dict[tuple[ComponentKind, str], tuple[tuple[str, float], ...]] = {
     (_K.COMPRESSOR, "seized"): (("compressor locked", 1.0),),
     (_K.COMPRESSOR, "stiff"): (("compressor stops early", 0.7),),
     (_K.OVERLOAD, "trips_early"): (("compressor stops early", 1.0),),
+    (_K.DEFROST_TIMER, "stuck_cool"): (("timer stands", 1.0),),
+    (_K.DEFROST_TIMER, "stuck_defrost"): (("timer stands", 1.0),),
+    (_K.DEFROST_TIMER, "motor_open"): (("timer stands", 1.0),),
     (_K.DAMPER, "stuck"): (("shut off", 0.5), ("stands open", 0.5)),
 }
 """What faults do that their watts don't tell, by kind and mode: causes of their own, with how surely."""
@@ -233,37 +239,40 @@ HISTORY: dict[str, tuple[tuple[str, float], ...]] = {
 """How much likelier a fault is after what has happened to the unit: part of its id, times."""
 
 
-class Complaint(NamedTuple):
-    """What somebody calls a repairer for: its words, and what they notice of the unit with how likely they
-    notice it."""
-
-    words: str
-    of: tuple[tuple[str, float], ...]
-
-
-COMPLAINTS: dict[str, Complaint] = {
-    "warm {zone}": Complaint("{zone} not cold enough", (("warm {zone}", 0.95),)),
-    "cold {zone}": Complaint("{zone} too cold, freezes food", (("cold {zone}", 0.8),)),
-    "code": Complaint("a code on the display", (("code", 0.8),)),
-    "dead": Complaint("dead, or its display is dark", (("display dark", 0.9), ("no power", 1.0))),
-    "resets": Complaint("blinks, clicks or resets in rhythm", (("rail pulses", 0.9), ("supply tired", 0.4))),
-    "light": Complaint("the light", (("light fails", 0.9), ("any lamp stays on", 0.4))),
-    "dispenser": Complaint("water, ice or the dispenser fails", (("dispenser fails", 0.9),)),
-    "ice": Complaint("ice or frost where none belongs", (("coil iced", 0.5),)),
-    "water": Complaint("water inside or on the floor", (("drain blocked", 0.7), ("water runs", 0.9))),
-    "noise": Complaint(
-        "a noise that is new",
-        (("any fan slow", 0.3), ("ice in the fan", 0.4), ("compressor locked", 0.4)),
-    ),
-    "never_rests": Complaint(
-        "never stops, or gets hot",
-        (("endless defrost", 0.5), ("hot condenser", 0.3), ("never stops", 0.4)),
-    ),
-    "trips": Complaint("trips the house’s breaker", (("trips the house", 1.0),)),
-    "door": Complaint("the door does not close well", (("seal leaks", 0.3),)),
-    "other": Complaint("something else, or nothing", ()),
+COMPLAINTS: dict[str, tuple[tuple[str, float], ...]] = {
+    "warm {zone}": (("warm {zone}", 0.95),),
+    "cold {zone}": (("cold {zone}", 0.8),),
+    "code": (("code", 0.8),),
+    "dead": (("display dark", 0.9), ("no power", 1.0)),
+    "resets": (("rail pulses", 0.9), ("supply tired", 0.4)),
+    "light": (("light fails", 0.9), ("any lamp stays on", 0.4)),
+    "dispenser": (("dispenser fails", 0.9),),
+    "ice": (("coil iced", 0.5),),
+    "water": (("drain blocked", 0.7), ("water runs", 0.9)),
+    "noise": (("any fan slow", 0.3), ("ice in the fan", 0.4), ("compressor locked", 0.4)),
+    "never_rests": (("endless defrost", 0.5), ("hot condenser", 0.3), ("never stops", 0.4)),
+    "trips": (("trips the house", 1.0),),
+    "door": (("seal leaks", 0.3),),
+    "other": (),
 }
-"""What makes somebody call a repairer, in the order it is asked."""
+"""What makes somebody call a repairer, by complaint: what they notice of the unit, and how likely."""
+
+FELT: dict[str, tuple[dict[str, float], float]] = {
+    "turns": ({"seized": 0.04, "stiff": 0.3}, 0.95),
+    "drags": ({"seized": 0.2, "stiff": 0.65}, 0.03),
+    "seized": ({"seized": 0.75, "stiff": 0.05}, 0.02),
+    "hums": ({"seized": 0.7, "stiff": 0.4, "turns_shorted": 0.2, "start_open": 0.7}, 0.05),
+    "clicks": ({"seized": 0.5, "trips_early": 0.6, "start_open": 0.5, "intermittent": 0.3}, 0.05),
+    "hot": ({"turns_shorted": 0.6, "short": 0.5, "seized": 0.5, "high_resistance": 0.4}, 0.06),
+    "burnt": (
+        {"burnt": 0.8, "turns_shorted": 0.4, "short": 0.35, "high_resistance": 0.4, "welded": 0.2},
+        0.015,
+    ),
+    "wet": ({"moisture": 0.6, "leak": 0.4, "joint": 0.3, "short_earth": 0.3}, 0.06),
+    "hisses": ({"charge_short": 0.3, "charge_lost": 0.3, "capillary_blocked": 0.25}, 0.08),
+}
+"""What is heard or felt of a part: how likely where the part has a fault whose mode has that in its name, and
+how likely of any other part."""
 
 NOT_MEANT = 0.06
 """Complaints that say nothing of what is wrong: a misunderstanding, an old habit, another trouble."""

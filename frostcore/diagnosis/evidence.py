@@ -8,8 +8,8 @@ from frostcore.circuit.build import Warmth
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange, points
 from frostcore.circuit.pulses import fan_at
-from frostcore.diagnosis.behaviour import complaints_of
 from frostcore.diagnosis.causal import HISTORY
+from frostcore.diagnosis.hypotheses import hypotheses_of
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import probe_of
 from frostcore.display.seen import match_seen
@@ -19,6 +19,7 @@ from frostcore.quantity import Ambiguous, Dimension, Quantity, parse
 from frostcore.sheet.model import Sheet
 from frostcore.tape.looks import LOOKS
 from frostcore.tape.looks import look as look_named
+from frostcore.tape.noticed import complaints_of, feelings_of
 from frostcore.tape.standing import ROOM
 
 How = Literal["move", "warm", "chill"]
@@ -80,6 +81,22 @@ class Turned:
 
 
 @dataclass(frozen=True)
+class Drawn:
+    """Amperes at the plug in a mode."""
+
+    mode: str
+    amperes: float
+
+
+@dataclass(frozen=True)
+class Sensed:
+    """Something heard, felt or smelt at a part."""
+
+    component: str
+    what: str
+
+
+@dataclass(frozen=True)
 class Mains:
     """The mains measured here, in volts."""
 
@@ -112,8 +129,9 @@ class Past:
 
 @dataclass(frozen=True)
 class Fitted:
-    """A part fitted, and whether it helped; empty where that is not known yet. ``before`` this call, where
-    the readings of this call are all of the unit with it in."""
+    """A part fitted, or a repair unit mended or put right, and whether it helped; empty where that is not
+    known yet. ``before`` this call, where the readings of this call are all of the unit with it in; or on
+    trial, and out again."""
 
     component: str
     helped: Helped = ""
@@ -146,6 +164,8 @@ Evidence = (
     | Shown
     | AtPlug
     | Turned
+    | Drawn
+    | Sensed
     | Mains
     | Changed
     | Bypassed
@@ -287,7 +307,9 @@ class _Entry:
         shown = self._text("shown", empty=True)
         return Shown(code_shown(self._sheet, shown))
 
-    def plug(self) -> AtPlug:
+    def plug(self) -> "AtPlug | Drawn":
+        if "amperes" in self._entry:
+            return Drawn(self._mode(live=True), self._number("amperes", Dimension.CURRENT))
         return AtPlug(self._mode(live=True), self._number("watts", Dimension.POWER))
 
     def mains(self) -> Mains:
@@ -309,6 +331,11 @@ class _Entry:
     def _component(self) -> str:
         return self._one_of("component", [item.id for item in self._sheet.components])
 
+    def feel(self) -> Sensed:
+        component = self._component()
+        known = feelings_of(self._sheet.component(component))
+        return Sensed(component, self._one_of("what", list(known)))
+
     def history(self) -> Past:
         return Past(self._one_of("of", list(HISTORY)))
 
@@ -319,7 +346,10 @@ class _Entry:
         if helped is None:
             message = f"“{told[:40]}” is no answer to whether it helped; write yes, no or for_a_while"
             raise EvidenceError(message)
-        return Fitted(self._component(), helped, before=bool(self._entry.get("before", False)))
+        known = [item.id for item in self._sheet.components]
+        if self._entry.get("component") not in known:
+            known += [unit for unit in hypotheses_of(self._sheet).units if ":" in unit]
+        return Fitted(self._one_of("component", known), helped, before=bool(self._entry.get("before", False)))
 
     def open(self) -> Stands:
         return Stands("open", self._one_of("place", [place.id for place in self._sheet.places]))
@@ -379,6 +409,7 @@ _ACTS: dict[str, Callable[[_Entry], Evidence]] = {
     "warm": _Entry.changed,
     "chill": _Entry.changed,
     "bridge": _Entry.bridge,
+    "feel": _Entry.feel,
     "history": _Entry.history,
     "fit": _Entry.fit,
     "open": _Entry.open,

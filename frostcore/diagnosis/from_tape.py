@@ -1,24 +1,32 @@
 """A call's tape as evidence: every standing entry for what it is, with the entry it came from."""
 
+import json
 from collections.abc import Iterator
+from typing import Any
 
 from frostcore.circuit.element import CircuitError
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange
-from frostcore.diagnosis.causal import HISTORY
+from frostcore.diagnosis.causal import FELT, HISTORY
 from frostcore.diagnosis.evidence import (
     AtPlug,
     Bypassed,
     Changed,
+    Drawn,
     Evidence,
+    EvidenceError,
     Fitted,
     Looked,
     Mains,
     Measured,
     Past,
     Read,
+    Said,
+    Sensed,
     Shown,
     Stands,
+    Turned,
+    evidence_of,
     warmed,
 )
 from frostcore.diagnosis.judge import Judgement, judge
@@ -26,13 +34,21 @@ from frostcore.diagnosis.readings import probe_of, readings_of
 from frostcore.faults.table import Setup
 from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import (
+    AmpsTaken,
+    Barred,
     Bridged,
     CallTaken,
+    Checked,
     CodeSeen,
+    Complained,
+    Felt,
+    HertzTaken,
     MainsTaken,
+    Mended,
     ModeSet,
     Observed,
     PartFitted,
+    PartTried,
     PlugMoved,
     PowerSet,
     ReadingTaken,
@@ -42,6 +58,7 @@ from frostcore.tape.entries import (
     WattsTaken,
 )
 from frostcore.tape.looks import LOOKS
+from frostcore.tape.noticed import complaints_of
 from frostcore.tape.reading import sensor_of, setup_of
 from frostcore.tape.standing import Slip, Standing
 
@@ -72,8 +89,10 @@ def _of(sheet: Sheet, slip: Slip, looks: dict[str, set[str]]) -> Iterator[Eviden
             yield Shown(code or None)
         case ReadingTaken() as body:
             yield from _reading(sheet, slip, body)
-        case PartFitted(component=component, helped=helped):
+        case PartFitted(component=component, helped=helped) | Mended(unit=component, helped=helped):
             yield Fitted(component, helped)
+        case PartTried(component=component, helped=helped):
+            yield Fitted(component, helped, before=True)
         case PowerSet() | ModeSet() | PlugMoved() | StepDone():
             yield from _stands(sheet, slip)
         case _:
@@ -85,12 +104,46 @@ def _tested(sheet: Sheet, slip: Slip) -> Iterator[Evidence]:
     match slip.entry.body:
         case WattsTaken(mode=mode, watts=watts) if watts.value is not None:
             yield AtPlug(mode, watts.value)
+        case AmpsTaken(mode=mode, amperes=amperes) if amperes.value is not None:
+            yield Drawn(mode, amperes.value)
+        case HertzTaken(component=component, hertz=hertz) if hertz.value is not None:
+            yield Turned(component, hertz.value)
         case MainsTaken(volts=volts) if volts.value is not None:
             yield Mains(volts.value)
         case Bridged(component=component, runs=runs):
             yield Bypassed(component, runs == "yes")
         case Tried() as body:
             yield from _tried(sheet, slip, body)
+        case _:
+            yield from _told(sheet, slip)
+
+
+def _told(sheet: Sheet, slip: Slip) -> Iterator[Evidence]:
+    """What was noticed, can't be tested, or was tested on a page of its own."""
+    match slip.entry.body:
+        case Complained(complaint=complaint) if complaint in complaints_of(sheet):
+            yield Said(complaint)
+        case Felt(component=component, what=what) if what in FELT:
+            yield Sensed(component, what)
+        case Barred(act=act, why=why):
+            yield from _in_words(sheet, [{"act": "cannot", "of": _read(act), "why": why}])
+        case Checked(act=act) if act:
+            yield from _in_words(sheet, _read(act))
+
+
+def _read(act: str) -> Any:
+    try:
+        return json.loads(act)
+    except ValueError:
+        return None
+
+
+def _in_words(sheet: Sheet, entries: Any) -> tuple[Evidence, ...]:
+    """What is kept in the vocabulary of evidence; what this sheet has not says nothing."""
+    try:
+        return evidence_of(sheet, entries)
+    except EvidenceError:
+        return ()
 
 
 def _tried(sheet: Sheet, slip: Slip, body: Tried) -> Iterator[Changed]:

@@ -55,8 +55,8 @@ def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: flo
     opened = value.state is State.OPEN
     y = math.inf if opened else math.asinh(value.value or 0.0)
     fits = _fits(foretold, width, y)
-    # Of six draws of all parts at once hardly one has this rail low and that sensor high: so what a hypothesis
-    # leaves as it is says nothing of the others, and is as likely as it is in good units on the whole.
+    # Of six draws of all parts at once hardly one has this rail low and that sensor high: what a hypothesis
+    # leaves as it is tells nothing of the draw, and is as likely as it is in good units on the whole.
     well = _fits(foretold[:, :1], width[:, :1], y).mean(axis=0, keepdims=True)
     fits = np.where(_touched(probe, foretold), fits, well)
     loose = np.zeros(foretold.shape, bool)

@@ -16,7 +16,6 @@ import numpy.typing as npt
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import OPEN_OHMS, MeterRange, show
-from frostcore.diagnosis.behaviour import complaints_of
 from frostcore.diagnosis.evidence import (
     AtPlug,
     Cannot,
@@ -39,8 +38,8 @@ from frostcore.diagnosis.state import (
     MOVE_MINUTES,
     THERMOMETER_MINUTES,
     State,
+    has_look,
     look_minutes,
-    place_of_look,
     plug_minutes,
     probe_minutes,
     turned_minutes,
@@ -48,8 +47,8 @@ from frostcore.diagnosis.state import (
 from frostcore.diagnosis.weigh import Weigher, alike_watts
 from frostcore.faults.table import Setup
 from frostcore.quantity import Dimension, Quantity
-from frostcore.sheet.model import ComponentKind
 from frostcore.tape.looks import LOOKS, Look
+from frostcore.tape.noticed import complaints_of
 from frostcore.tape.standing import ROOM
 
 APART = 4.0
@@ -67,7 +66,7 @@ tells sooner."""
 AT_ONCE = 400_000
 """So many classes are counted at once; more are counted in one draw alone."""
 
-TRIFLE = 0.15
+TRIFLE = 0.25
 """Nor is one that tells less than this share of what the best would, however little time it takes."""
 
 LIKELY_OUTCOME = 0.05
@@ -227,7 +226,7 @@ class Outcomes:
         names = complaints_of(self.sheet)
         found[Said("")] = (tuple(names.values()), np.array([behaviour.complaints[name] for name in names]))
         for look in LOOKS:
-            if self._has(look.id):
+            if has_look(self.sheet, look.id):
                 words = tuple(answer.text for answer in look.answers)
                 table = behaviour.looks[look.id]
                 if look.id == "display":
@@ -278,17 +277,6 @@ class Outcomes:
     @property
     def _resting(self) -> Setup:
         return Setup(self.sheet.resting_mode, MeterRange.OHM)
-
-    def _has(self, look: str) -> bool:
-        """Whether there is anything to look at."""
-        kinds = {part.kind for part in self.sheet.components}
-        if look == "dispenser_dip":
-            return ComponentKind.FLAP_MOTOR in kinds
-        if look == "display":
-            return ComponentKind.DISPLAY in kinds
-        if look in {"coil", "board_label"}:
-            return bool(place_of_look(self.sheet, look))
-        return True
 
 
 def _about_sound(limits: list[float], sound: Floats, width: Floats, every: Floats) -> list[float]:

@@ -15,6 +15,7 @@ from frostcore.circuit.meter import MeterRange
 from frostcore.diagnosis.evidence import (
     AtPlug,
     Changed,
+    Drawn,
     Evidence,
     Fitted,
     Looked,
@@ -22,11 +23,15 @@ from frostcore.diagnosis.evidence import (
     Measured,
     Read,
     Said,
+    Sensed,
     Shown,
     Turned,
 )
 from frostcore.diagnosis.hypotheses import Floats
 from frostcore.diagnosis.weigh import Weigher
+
+BY_HAND = frozenset({"turns", "drags", "seized"})
+"""Of these the newest counts: how a part turns by hand."""
 
 LN2 = float(np.log(2))
 
@@ -216,6 +221,11 @@ def _key(item: Evidence, fits: int) -> object:
             return (type(item), of, fits)
         case Shown():
             return ("code", fits)
+        case Drawn(mode=mode):
+            return ("amperes", mode, fits)
+        case Sensed(component=component, what=what):
+            by_hand = what if what not in BY_HAND else "by hand"
+            return ("felt", component, by_hand, fits)
         case Mains():
             return ("mains",)
     return item

@@ -39,6 +39,7 @@ LOOK_MINUTES = {
     "gaps": 1.0,
     "bulbs": 1.5,
     "dispenser_dip": 0.5,
+    "timer_shaft": 5.0,
     "coil": 0.5,
     "board_label": 1.0,
 }
@@ -146,6 +147,22 @@ def to_open(sheet: Sheet, state: State, probe: Probe) -> tuple[str, ...]:
         wanted = [place for where in places(sheet, probe) if where for place in _way(sheet, where)]
         kept[probe] = tuple(dict.fromkeys(wanted))
     return tuple(place for place in kept[probe] if place not in state.opened)
+
+
+def has_look(sheet: Sheet, look: str) -> bool:
+    """Whether the unit has what a look is at."""
+    kinds = {part.kind for part in sheet.components}
+    if look in {"coil", "board_label"}:
+        return bool(place_of_look(sheet, look))
+    return look not in LOOKS_OF or LOOKS_OF[look] in kinds
+
+
+LOOKS_OF = {
+    "dispenser_dip": ComponentKind.FLAP_MOTOR,
+    "display": ComponentKind.DISPLAY,
+    "timer_shaft": ComponentKind.DEFROST_TIMER,
+}
+"""Looks at a part that not every unit has."""
 
 
 def place_of_look(sheet: Sheet, look: str) -> str:

@@ -1,11 +1,12 @@
 """The one thing to do next on a call, and why: what must come before any searching, then the judgement's own
 next act."""
 
+import json
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from frostcore.circuit.kept import circuits_of
-from frostcore.diagnosis.acts import Instruction, instruction, unit_name
+from frostcore.diagnosis.acts import Instruction, document, instruction, unit_name
 from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Turned
 from frostcore.diagnosis.from_tape import judgement_of
 from frostcore.diagnosis.insulation import InsulationDue, insulation_due
@@ -41,6 +42,8 @@ class NextStep:
     mode: str = ""
     pulled: tuple[str, ...] = ()
     component: str = ""
+    asks: str = ""
+    """The act in the vocabulary of evidence, as text; empty where it is none of the planner's."""
 
 
 def next_step(standing: Standing) -> NextStep:
@@ -209,6 +212,12 @@ def name_of(judgement: Judgement, suspect: Suspect) -> str:
 
 
 def _proposed(judgement: Judgement, proposal: Proposal) -> NextStep:
+    """The planner's act, with what it is in the vocabulary of evidence."""
+    asks = json.dumps(document(judgement.sheet, proposal.test), ensure_ascii=False)
+    return replace(_worded(judgement, proposal), asks=asks)
+
+
+def _worded(judgement: Judgement, proposal: Proposal) -> NextStep:
     """The planner's act, worded, with where on the pages it is done."""
     words = instruction(judgement.sheet, judgement.state, proposal.test)
     why = why_of(judgement, judgement.outcomes(proposal))

@@ -13,12 +13,14 @@ import numpy as np
 import numpy.typing as npt
 
 from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.power import at_plug
 from frostcore.diagnosis.behaviour import Behaviour, behaviour_of
-from frostcore.diagnosis.causal import HISTORY
+from frostcore.diagnosis.causal import FELT, HISTORY
 from frostcore.diagnosis.evidence import (
     AtPlug,
     Bypassed,
     Changed,
+    Drawn,
     Evidence,
     Fitted,
     Looked,
@@ -26,6 +28,7 @@ from frostcore.diagnosis.evidence import (
     Past,
     Read,
     Said,
+    Sensed,
     Shown,
     Turned,
 )
@@ -53,6 +56,10 @@ WATTS_AGAIN = 0.02
 
 WATTS_SHARE, WATTS_FLOOR, WATTS_SLIP = 0.06, 2.0, 0.03
 """How far watts at the plug may be from the sum of the loads, and how often they are of something else."""
+
+OTHER_LOAD, AMPERES_OTHER, AMPERES_FLOOR = 0.25, 0.3, 0.05
+"""A unit whose watts differ so much from a good one's may have another power factor: amperes are then known
+to that share; and a clamp's own floor."""
 
 SPEED_SHARE = 0.1
 """How far a sound fan's speed may be from its rated."""
@@ -162,6 +169,10 @@ class Weigher:
         match evidence:
             case Changed():
                 return self._changed(evidence)
+            case Drawn():
+                return self._drawn(evidence)
+            case Sensed():
+                return self._sensed(evidence)
             case Bypassed():
                 mine = np.array([item.component == evidence.component for item in self.known.all])
                 runs = np.where(mine, 0.05, 0.95)
@@ -177,6 +188,35 @@ class Weigher:
                         found[place] = min(0.9, PUT_BACK_WRONG * other) if put_back else cured
                 return np.asarray(np.log(found))
         return None
+
+    def _sensed(self, evidence: Sensed) -> Floats:
+        """Likelier where the part has a fault that is heard or felt so, less likely where it is not."""
+        modes, other = FELT[evidence.what]
+        found = np.full(len(self.known), other)
+        for place, item in enumerate(self.known.all):
+            if item.fault and item.component == evidence.component:
+                told = [chance for mode, chance in modes.items() if mode in item.fault.mode]
+                found[place] = max(told, default=other)
+        return np.asarray(np.log(found))
+
+    def _drawn(self, evidence: Drawn) -> Floats | None:
+        """By the watts, where a good unit's power factor is known; a unit that takes other watts may have
+        another."""
+        watts = self.behaviour.watts.get(evidence.mode)
+        settled = circuits_of(self.sheet).scene(evidence.mode)
+        plug = at_plug(settled)
+        if watts is None or not plug.tells_amperes or plug.watts <= 0:
+            return None
+        expected = plug.amperes.nominal * watts / watts[0]
+        other = np.abs(watts / watts[0] - 1) > OTHER_LOAD
+        sigma = np.where(other, AMPERES_OTHER, WATTS_SHARE) * expected + AMPERES_FLOOR
+        fits = np.exp(-0.5 * ((evidence.amperes - expected) / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi))
+        sound = fits[0]
+        pulses = self.readings.never_settles(evidence.mode)
+        fits = np.where(self.known.comes_and_goes | pulses, 0.5 * (fits + sound), fits)
+        flat = 1 / max(4.0, 2 * float(expected.max()))
+        fits[-1] = (1 - STRANGE) * sound + STRANGE * flat
+        return np.asarray(np.log((1 - WATTS_SLIP) * fits + WATTS_SLIP * flat))
 
     def _past(self, event: str) -> Floats:
         """Likelier after it; the whole is not made likelier, so that it shifts and adds nothing."""

@@ -4,21 +4,29 @@ Names on a slip must lead somewhere on the sheet of its moment or in the tables 
 is one kind's check; :mod:`frostcore.tape.kinds` says which is whose.
 """
 
+import json
+
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange, points
 from frostcore.errors import TapeError
 from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import (
+    AmpsTaken,
+    Barred,
     Body,
     Bridged,
     CallTaken,
     CodeSeen,
+    Complained,
     Entry,
+    Felt,
+    HertzTaken,
     MainsTaken,
     ModeSet,
     Observed,
     Outcome,
     PartFitted,
+    PartTried,
     PlugMoved,
     ReadingTaken,
     StepDone,
@@ -29,6 +37,7 @@ from frostcore.tape.entries import (
 )
 from frostcore.tape.looks import look
 from frostcore.tape.moment import Moment
+from frostcore.tape.noticed import complaints_of, feelings_of
 from frostcore.tape.reading import judge_reading
 from frostcore.tape.standing import Standing, thermometer_places
 
@@ -123,6 +132,61 @@ def watts(moment: Moment, body: WattsTaken) -> None:
     if body.watts.value is None:
         message = f"{body.watts.text} is no figure of a plug meter. Type watts, such as 5W."
         raise TapeError(message)
+
+
+def amps(moment: Moment, body: AmpsTaken) -> None:
+    """The mode is one with the plug in, and the figure is a number."""
+    if not moment.sheet.mode(body.mode).live:
+        message = "Amperes at the plug are read with the plug in. Choose a mode of that kind."
+        raise TapeError(message)
+    if body.amperes.value is None:
+        message = f"{body.amperes.text} is no figure of a clamp. Type amperes, such as 0.8A."
+        raise TapeError(message)
+
+
+def hertz(moment: Moment, body: HertzTaken) -> None:
+    """The part is on the sheet, has a tachometer's pulses, and the figure is a number."""
+    _component(moment.sheet, body.component)
+    part = moment.sheet.component(body.component)
+    if not part.nominal.rpm or not part.nominal.pulses_per_revolution:
+        message = f"The sheet gives no pulses of the {part.name.lower()}: hertz say nothing there."
+        raise TapeError(message)
+    if body.hertz.value is None:
+        message = f"{body.hertz.text} is no figure of a tachometer. Type hertz, such as 80Hz."
+        raise TapeError(message)
+
+
+def complained(moment: Moment, body: Complained) -> None:
+    """The complaint is one of this unit's."""
+    if body.complaint not in complaints_of(moment.sheet):
+        message = f"“{body.complaint}” is no complaint of this unit. Choose one of those shown."
+        raise TapeError(message)
+
+
+def felt(moment: Moment, body: Felt) -> None:
+    """The part is on the sheet, and such a thing can be heard or felt of it."""
+    _component(moment.sheet, body.component)
+    part = moment.sheet.component(body.component)
+    if body.what not in feelings_of(part):
+        known = ", ".join(feelings_of(part).values())
+        message = f"That can’t be said of the {part.name.lower()}. Choose one of: {known}."
+        raise TapeError(message)
+
+
+def barred(moment: Moment, body: Barred) -> None:
+    """The act reads as one."""
+    try:
+        act = json.loads(body.act)
+    except ValueError:
+        act = None
+    if not isinstance(act, dict) or "act" not in act:
+        message = "What can’t be done is not told as an act. Use the button beside what is proposed."
+        raise TapeError(message)
+
+
+def part_tried(moment: Moment, body: PartTried) -> None:
+    """The part is on the sheet."""
+    _component(moment.sheet, body.component)
 
 
 MAINS_VOLTS = 70.0, 290.0

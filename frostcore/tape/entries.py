@@ -148,6 +148,52 @@ class WattsTaken:
 
 
 @dataclass(frozen=True)
+class AmpsTaken:
+    """The amperes at the plug in a mode."""
+
+    kind: Literal["amps_taken"]
+    mode: str
+    amperes: Quantity
+
+
+@dataclass(frozen=True)
+class HertzTaken:
+    """The hertz of a fan's tachometer, where it should turn."""
+
+    kind: Literal["hertz_taken"]
+    component: str
+    hertz: Quantity
+
+
+@dataclass(frozen=True)
+class Complained:
+    """What the customer notices: one complaint's id."""
+
+    kind: Literal["complained"]
+    complaint: str
+
+
+@dataclass(frozen=True)
+class Felt:
+    """Something heard, felt, smelt or seen at a part, nothing measured."""
+
+    kind: Literal["felt"]
+    component: str
+    what: str
+
+
+@dataclass(frozen=True)
+class Barred:
+    """A test that can't be made on this call: the act in the vocabulary of evidence, as text, its words, and
+    why."""
+
+    kind: Literal["barred"]
+    act: str
+    name: str
+    why: str = ""
+
+
+@dataclass(frozen=True)
 class MainsTaken:
     """What a meter shows at the outlet."""
 
@@ -222,6 +268,28 @@ class PartFitted:
 
 
 @dataclass(frozen=True)
+class PartTried:
+    """A part put in on trial and taken out again, and whether that helped meanwhile."""
+
+    kind: Literal["part_tried"]
+    component: str
+    helped: Literal["yes", "for_a_while", "no"]
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Mended:
+    """Something mended, cleaned or put right without a part fitted: the repair unit, its name, what was done,
+    and whether that helped, where it is known already."""
+
+    kind: Literal["mended"]
+    unit: str
+    name: str
+    done: str = ""
+    helped: Literal["", "yes", "for_a_while", "no"] = ""
+
+
+@dataclass(frozen=True)
 class Noted:
     """Anything else worth keeping."""
 
@@ -232,7 +300,8 @@ class Noted:
 @dataclass(frozen=True)
 class Checked:
     """A quick check filed into the call: which check, its result in a word or two, the verdict, all of it
-    in words, and its address."""
+    in words, and its address. ``act`` is a list of what it is in the vocabulary of evidence, as text; empty
+    where it is of nothing on the sheet."""
 
     kind: Literal["checked"]
     check: str
@@ -240,6 +309,7 @@ class Checked:
     verdict: str = ""
     detail: str = ""
     address: str = ""
+    act: str = ""
 
     def __post_init__(self) -> None:
         if self.verdict and self.verdict not in set(Verdict):
@@ -350,13 +420,20 @@ Body = (
     | CodeSeen
     | ReadingTaken
     | WattsTaken
+    | AmpsTaken
+    | HertzTaken
     | MainsTaken
+    | Complained
+    | Felt
+    | Barred
     | Tried
     | Bridged
     | ModeSet
     | PlugMoved
     | StepDone
     | PartFitted
+    | PartTried
+    | Mended
     | Noted
     | Checked
     | Outcome

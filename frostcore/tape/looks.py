@@ -193,6 +193,14 @@ LOOKS: tuple[Look, ...] = (
         odd="blacks_out",
     ),
     _look(
+        "timer_shaft",
+        "Defrost timer’s shaft",
+        "Mark it; look again after twenty minutes of running.",
+        ("moved", "has moved on"),
+        ("stands", "stands where it was"),
+        odd="stands",
+    ),
+    _look(
         "coil",
         "Evaporator, cover off",
         "Only once its cover is off: the whole coil, and what lies on it.",

@@ -8,18 +8,25 @@ from frostcore.quantity import format_celsius
 from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import (
     PROOFS,
+    AmpsTaken,
     Attached,
+    Barred,
     Body,
     Bridged,
     CallTaken,
     Checked,
     CodeSeen,
+    Complained,
+    Felt,
+    HertzTaken,
     MainsTaken,
+    Mended,
     ModeSet,
     Noted,
     Observed,
     Outcome,
     PartFitted,
+    PartTried,
     PlateRead,
     PlugMoved,
     PowerSet,
@@ -33,6 +40,7 @@ from frostcore.tape.entries import (
     Withdrawn,
 )
 from frostcore.tape.looks import look
+from frostcore.tape.noticed import FEELINGS, complaints_of
 from frostcore.tape.reading import JudgedReading, sensor_of
 from frostcore.tape.standing import Slip, Standing, thermometer_places
 from frostcore.verdict import Verdict
@@ -123,6 +131,35 @@ def watts_taken(standing: Standing, slip: Slip, body: WattsTaken) -> SlipWords:
     return SlipWords("Watts at the plug", body.watts.text, body.watts.typed, mode)
 
 
+def amps_taken(standing: Standing, slip: Slip, body: AmpsTaken) -> SlipWords:
+    """The amperes and the mode."""
+    mode = _mode_name(slip.moment.sheet, body.mode)
+    return SlipWords("Amperes at the plug", body.amperes.text, body.amperes.typed, mode)
+
+
+def hertz_taken(standing: Standing, slip: Slip, body: HertzTaken) -> SlipWords:
+    """The fan, and what its tachometer gives."""
+    name = slip.moment.sheet.component(body.component).name
+    return SlipWords(f"{name}, tachometer", body.hertz.text, body.hertz.typed)
+
+
+def complained(standing: Standing, slip: Slip, body: Complained) -> SlipWords:
+    """What the customer notices."""
+    return SlipWords("Customer notices", complaints_of(slip.moment.sheet)[body.complaint], odd=True)
+
+
+def felt(standing: Standing, slip: Slip, body: Felt) -> SlipWords:
+    """The part, and what was heard or felt of it."""
+    feeling = FEELINGS[body.what]
+    name = slip.moment.sheet.component(body.component).name
+    return SlipWords(name, feeling.words, odd=not feeling.sound)
+
+
+def barred(standing: Standing, slip: Slip, body: Barred) -> SlipWords:
+    """What can't be done here, and why."""
+    return SlipWords("Can’t be done here", "", detail=body.why or "no reason given", points=body.name)
+
+
 def mains_taken(standing: Standing, slip: Slip, body: MainsTaken) -> SlipWords:
     """The volts at the outlet."""
     return SlipWords("Mains at the outlet", body.volts.text, body.volts.typed)
@@ -186,9 +223,24 @@ def step_done(standing: Standing, slip: Slip, body: StepDone) -> SlipWords:
 
 def part_fitted(standing: Standing, slip: Slip, body: PartFitted) -> SlipWords:
     """The part."""
-    helped = {"yes": "it helped", "no": "it did not help", "for_a_while": "it helped for a while"}
-    said = "; ".join(part for part in (body.note, helped.get(body.helped, "")) if part)
+    said = "; ".join(part for part in (body.note, HELPED.get(body.helped, "")) if part)
     return SlipWords("Part fitted", slip.moment.sheet.component(body.component).name, detail=said)
+
+
+HELPED = {"yes": "it helped", "no": "it did not help", "for_a_while": "it helped for a while"}
+
+
+def part_tried(standing: Standing, slip: Slip, body: PartTried) -> SlipWords:
+    """The part, and what it changed while it was in."""
+    name = slip.moment.sheet.component(body.component).name
+    said = "; ".join(part for part in (body.note, HELPED[body.helped]) if part)
+    return SlipWords("Tried, and out again", name, detail=said)
+
+
+def mended(standing: Standing, slip: Slip, body: Mended) -> SlipWords:
+    """What was mended or put right."""
+    said = "; ".join(part for part in (body.done, HELPED.get(body.helped, "")) if part)
+    return SlipWords("Mended", body.name, detail=said)
 
 
 def noted(standing: Standing, slip: Slip, body: Noted) -> SlipWords:

@@ -44,7 +44,7 @@ class Table(TestCase):
         modes = {(row.kind, row.mode) for row in ROWS}
         self.assertLessEqual(set(MECHANICAL), modes)
         self.assertLessEqual({row.mode for row in PLAIN_ROWS}, set(PLAIN))
-        self.assertTrue(all(0 < chance <= 1 for each in COMPLAINTS.values() for _, chance in each.of))
+        self.assertTrue(all(0 < chance <= 1 for each in COMPLAINTS.values() for _, chance in each))
 
 
 class Healthy(TestCase):

@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 
 from django import forms
 
+from frostcore.diagnosis.acts import mendable
 from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension
@@ -18,7 +19,12 @@ from frostcore.tape.take import NOT_ON_SHEET
 from frostline.calls.actions.open_call import Who
 from frostline.calls.models import Customer
 from frostline.calls.probe_forms import (
+    AmpsForm,
+    BarredForm,
     BridgedForm,
+    ComplainedForm,
+    FeltForm,
+    HertzForm,
     MainsForm,
     ModeForm,
     PlugForm,
@@ -273,18 +279,45 @@ class _ComponentForm(SlipForm):
         ]
 
 
+HELPED = [("", "not known yet"), ("yes", "yes"), ("for_a_while", "for a while"), ("no", "no")]
+
+
 class PartFittedForm(_ComponentForm):
     """A part fitted."""
 
     body = entries.PartFitted
     component_field, none_label = "component", "Choose the part"
     component = forms.ChoiceField(label="Part")
-    helped = forms.ChoiceField(
-        label="Did it help?",
-        required=False,
-        choices=[("", "not known yet"), ("yes", "yes"), ("for_a_while", "for a while"), ("no", "no")],
-    )
+    helped = forms.ChoiceField(label="Did it help?", required=False, choices=HELPED)
     note = forms.CharField(label="Remark", max_length=300, required=False)
+
+
+class PartTriedForm(_ComponentForm):
+    """A part put in on trial and taken out again."""
+
+    body = entries.PartTried
+    component_field, none_label = "component", "Choose the part"
+    component = forms.ChoiceField(label="Part")
+    helped = forms.ChoiceField(label="Did it help meanwhile?", choices=HELPED[1:])
+    note = forms.CharField(label="Remark", max_length=300, required=False)
+
+
+class MendedForm(SlipForm):
+    """Something mended, cleaned or put right without a part."""
+
+    body = entries.Mended
+    unit = forms.ChoiceField(label="What was mended or cleaned")
+    done = forms.CharField(label="How", max_length=300, required=False)
+    helped = forms.ChoiceField(label="Did it help?", required=False, choices=HELPED)
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.names = mendable(self.sheet)
+        self.fields["unit"].choices = [("", "Choose what"), *self.names.items()]
+
+    def values(self) -> dict[str, Any]:
+        found = super().values()
+        return found | {"name": self.names[found["unit"]]}
 
 
 class NoteForm(SlipForm):
@@ -361,6 +394,13 @@ FORMS: dict[str, type[SlipForm]] = {
         MainsForm,
         TriedForm,
         BridgedForm,
+        AmpsForm,
+        HertzForm,
+        ComplainedForm,
+        FeltForm,
+        BarredForm,
+        PartTriedForm,
+        MendedForm,
         PartFittedForm,
         NoteForm,
         OutcomeForm,

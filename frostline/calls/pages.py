@@ -14,9 +14,11 @@ from django.urls import reverse
 from django.utils.http import urlencode
 
 from frostcore import cautions
+from frostcore.diagnosis.state import has_look, place_of_look
 from frostcore.diagnosis.step import NextStep, stage_done
 from frostcore.tape.entries import (
     CallTaken,
+    Complained,
     Entry,
     Outcome,
     Power,
@@ -25,6 +27,7 @@ from frostcore.tape.entries import (
 )
 from frostcore.tape.kinds import words_of
 from frostcore.tape.looks import LOOKS
+from frostcore.tape.noticed import complaints_of
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import (
     Slip,
@@ -39,6 +42,7 @@ from frostline.calls import forms
 from frostline.calls.decoding import candidates, code_card, pads
 from frostline.calls.judging import judged, step_of, untested
 from frostline.calls.models import Call
+from frostline.calls.probe_forms import BARRED_WHY
 from frostline.calls.sensing import probe_context
 from frostline.calls.slip_form import answered
 from frostline.calls.tracing import trace_context
@@ -103,6 +107,8 @@ def frame(call: Call, standing: Standing, here: Stage | None, *, whole_tape: boo
         "here": here,
         "step": step,
         "step_address": _address_of(call, step),
+        "barred_form": forms.BarredForm(initial={"act": step.asks, "name": step.act}, sheet=standing.sheet),
+        "barred_why": BARRED_WHY,
         "judged": judged(standing),
         "power_forms": [
             forms.PowerForm(initial={"state": state}, sheet=standing.sheet) for state in ("unplugged", "live")
@@ -222,6 +228,8 @@ def stage_context(
             return closing_context(standing) | {
                 "untested": untested(standing),
                 "part_form": form("part_fitted"),
+                "tried_form": form("part_tried"),
+                "mended_form": form("mended"),
                 "note_form": form("noted"),
                 "outcome_form": form("outcome", cause=_likely_cause(standing)),
                 "bypass": cautions.BYPASS,
@@ -233,16 +241,23 @@ def stage_context(
     }
 
 
-ONE_BUTTON = {"power_set", "observed", "mode_set", "plug_moved", "step_done", "tried"}
+ONE_BUTTON = {
+    "power_set",
+    "observed",
+    "complained",
+    "barred",
+    "mode_set",
+    "plug_moved",
+    "step_done",
+    "tried",
+    "bridged",
+}
 
 
 def loose_errors(standing: Standing, posted: forms.SlipForm | None) -> list[str]:
     """Errors of a posted form that the page has no place for: a one-button form, or any form on a closed
     call."""
-    if posted is None or not (
-        standing.outcome
-        or posted.kind in {"power_set", "observed", "mode_set", "plug_moved", "step_done", "tried"}
-    ):
+    if posted is None or not (standing.outcome or posted.kind in ONE_BUTTON):
         return []
     return [str(message) for messages in posted.errors.values() for message in messages]
 
@@ -257,6 +272,7 @@ def _look_context(
             "form": forms.ObservedForm(initial={"look": look.id}, sheet=standing.sheet),
         }
         for look in LOOKS
+        if has_look(standing.sheet, look.id)
     ]
     places = []
     for identifier, name in thermometer_places(standing.sheet).items():
@@ -272,8 +288,15 @@ def _look_context(
         places.append(
             {"id": identifier, "name": name, "taken": standing.temperatures.get(identifier), "form": fresh}
         )
+    opened = {look.id for look in LOOKS if place_of_look(standing.sheet, look.id)}
     return {
-        "looks": looks,
+        "looks": [item for item in looks if item["look"].id not in opened],
+        "looks_inside": [item for item in looks if item["look"].id in opened],
+        "complaints": complaints_of(standing.sheet),
+        "complained": {body.complaint for body in standing.all_of(Complained)},
+        "complaint_form": form("complained"),
+        "felt_form": form("felt"),
+        "amps_form": form("amps_taken", mode=query.get("mode") or standing.mode),
         "temperature_places": places,
         "note_form": form("noted"),
         "mains_form": form("mains_taken"),

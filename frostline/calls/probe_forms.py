@@ -7,6 +7,7 @@ from django import forms
 from frostcore.circuit.meter import MeterRange
 from frostcore.quantity import Dimension
 from frostcore.tape import entries
+from frostcore.tape.noticed import FEELINGS, complaints_of
 from frostline.calls.slip_form import SlipForm
 from frostline.ui.forms import QuantityField
 
@@ -35,6 +36,78 @@ class WattsForm(SlipForm):
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self.fields["mode"].choices = [(mode.id, mode.name) for mode in self.sheet.modes if mode.live]
+
+
+class AmpsForm(SlipForm):
+    """Amperes at the plug, in a mode."""
+
+    body = entries.AmpsTaken
+    mode = forms.ChoiceField(label="Mode")
+    amperes = QuantityField(Dimension.CURRENT, label="Clamp shows")
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["mode"].choices = [(mode.id, mode.name) for mode in self.sheet.modes if mode.live]
+
+
+class HertzForm(SlipForm):
+    """Hertz of a fan's tachometer."""
+
+    body = entries.HertzTaken
+    component = forms.ChoiceField(label="Fan")
+    hertz = QuantityField(Dimension.FREQUENCY, label="Meter on hertz shows")
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["component"].choices = [
+            (part.id, part.name)
+            for part in self.sheet.components
+            if part.nominal.rpm and part.nominal.pulses_per_revolution
+        ]
+
+
+class ComplainedForm(SlipForm):
+    """What the customer notices."""
+
+    body = entries.Complained
+    complaint = forms.ChoiceField(label="Customer notices")
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["complaint"].choices = list(complaints_of(self.sheet).items())
+
+
+class FeltForm(SlipForm):
+    """Something heard, felt or smelt at a part."""
+
+    body = entries.Felt
+    component = forms.ChoiceField(label="Part")
+    what = forms.ChoiceField(
+        label="Heard or felt", choices=[(name, feeling.words) for name, feeling in FEELINGS.items()]
+    )
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["component"].choices = [(part.id, part.name) for part in self.sheet.components]
+
+
+BARRED_WHY = (
+    "no way to reach it",
+    "no such meter here",
+    "frozen in",
+    "not safe here",
+    "the customer says no",
+)
+"""Why something can't be done, one tap each."""
+
+
+class BarredForm(SlipForm):
+    """A proposed test that can't be made here."""
+
+    body = entries.Barred
+    act = forms.CharField(max_length=600, widget=forms.HiddenInput)
+    name = forms.CharField(max_length=200, widget=forms.HiddenInput)
+    why = forms.CharField(label="Why not", max_length=100, required=False)
 
 
 class MainsForm(SlipForm):

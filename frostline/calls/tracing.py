@@ -26,7 +26,7 @@ from frostcore.errors import FrostError
 from frostcore.faults.known import broken
 from frostcore.faults.table import Setup
 from frostcore.sheet.electrical import Connector
-from frostcore.sheet.model import Mode, Sensor, Sheet
+from frostcore.sheet.model import ComponentKind, Mode, Sensor, Sheet
 from frostcore.tape.entries import ReadingTaken
 from frostcore.tape.reading import (
     Fall,
@@ -46,7 +46,7 @@ from frostcore.tape.standing import Slip, Standing
 from frostcore.verdict import Verdict
 from frostline.calls import forms
 from frostline.calls.judging import chances_of, step_of
-from frostline.calls.probe_forms import ReadingForm, TriedForm
+from frostline.calls.probe_forms import BridgedForm, HertzForm, ReadingForm, TriedForm
 
 MOST_FAULTS, MOST_FITS = 14, 5
 _PLUG_CHECK = reverse_lazy("desk:check", args=["plug"])
@@ -166,6 +166,9 @@ class LeadsShown:
     contradicts: str
     caution: str
     tried: forms.SlipForm
+    hertz: forms.SlipForm | None
+    bridged: forms.SlipForm | None
+    bypass: str
     pull_first: tuple[str, ...] = ()
 
 
@@ -290,6 +293,9 @@ def _leads_shown(
         standing.needs_power(choice.meter) or "",
         cautions.LIVE if choice.mode.live else "",
         tried or TriedForm(initial=where, sheet=standing.sheet),
+        _hertz_form(standing, choice, posted),
+        _bridged_form(standing, choice, posted),
+        cautions.BYPASS,
         plugs_to_pull(
             standing.sheet,
             choice.function.id,
@@ -333,6 +339,44 @@ def _setups(standing: Standing, choice: TraceChoice, rows: list[SetupRow], query
         [(item, choice.queries.having(fault=item.fault.id)) for item in shown[:MOST_FAULTS]],
         max(0, len(shown) - MOST_FAULTS),
     )
+
+
+def _hertz_form(
+    standing: Standing, choice: TraceChoice, posted: forms.SlipForm | None
+) -> forms.SlipForm | None:
+    """Where a tachometer is traced."""
+    component = choice.function.component
+    nominal = standing.sheet.component(component).nominal
+    if not choice.function.id.endswith(".tach") or not nominal.rpm or not nominal.pulses_per_revolution:
+        return None
+    if posted is not None and posted.kind == "hertz_taken":
+        return posted
+    return HertzForm(initial={"component": component}, sheet=standing.sheet)
+
+
+FED = frozenset(
+    {
+        ComponentKind.FAN_AC,
+        ComponentKind.FAN_DC,
+        ComponentKind.HEATER,
+        ComponentKind.LAMP,
+        ComponentKind.VALVE,
+        ComponentKind.COMPRESSOR,
+    }
+)
+"""Loads that can be fed past their board."""
+
+
+def _bridged_form(
+    standing: Standing, choice: TraceChoice, posted: forms.SlipForm | None
+) -> forms.SlipForm | None:
+    """Where a load is traced that can be fed past its board."""
+    component = choice.function.component
+    if standing.sheet.component(component).kind not in FED or choice.function.id != component:
+        return None
+    if posted is not None and posted.kind == "bridged":
+        return posted
+    return BridgedForm(initial={"component": component}, sheet=standing.sheet)
 
 
 def _around(standing: Standing, choice: TraceChoice) -> Around:

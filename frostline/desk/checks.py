@@ -18,6 +18,7 @@ from frostcore.curves.model import describe as describe_curve
 from frostcore.curves.picture import draw
 from frostcore.curves.table import recognise
 from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, SensorPoint, judge_all, second_point
+from frostcore.diagnosis.checked import CheckTold
 from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
 from frostcore.parts.loads import (
@@ -41,11 +42,13 @@ LEAST_SHOWN = 0.01
 
 @dataclass(frozen=True)
 class Filed:
-    """What goes on a tape when a check is filed: a figure, a verdict (or empty), and words."""
+    """What goes on a tape when a check is filed: a figure, a verdict (or empty), words, and what it is to a
+    unit whose sheet has just one such part."""
 
     figure: str
     verdict: str
     detail: str
+    told: CheckTold | None = None
 
 
 class CodeCheck(FrostForm):
@@ -228,7 +231,9 @@ class SensorCheck(FrostForm):
             )
             + f". {kinds.text}"
         )
-        filed = Filed(deciding.point.resistance.text, str(deciding.verdict), detail)
+        point = deciding.point
+        told = CheckTold("sensor", point.resistance, celsius=point.temperature, curve=curve)
+        filed = Filed(point.resistance.text, str(deciding.verdict), detail, told)
         return {
             **result,
             "verdict": deciding,
@@ -374,7 +379,9 @@ class HeaterCheck(FrostForm):
         return {
             "heater": verdict,
             "ohms": data["ohms"],
-            "filed": Filed(data["ohms"].text, str(verdict.verdict), verdict.reason),
+            "filed": Filed(
+                data["ohms"].text, str(verdict.verdict), verdict.reason, CheckTold("heater", data["ohms"])
+            ),
         }
 
 
@@ -442,7 +449,9 @@ class SpeedCheck(FrostForm):
         """The speed, against its rating where one is given."""
         data = self.cleaned_data
         found = judge_speed(data["hertz"].value or 0.0, data["pulses"], data["rpm"])
-        return {"speed": found, "filed": Filed(f"{found.rpm:.0f} rpm", str(found.verdict), found.reason)}
+        told = CheckTold("speed", data["hertz"])
+        filed = Filed(f"{found.rpm:.0f} rpm", str(found.verdict), found.reason, told)
+        return {"speed": found, "filed": filed}
 
 
 class PlugCheck(FrostForm):
@@ -491,6 +500,12 @@ class PlugCheck(FrostForm):
                 measured.text,
                 str(found.verdict),
                 f"{content.mode(settled.circuit.mode).name}: {found.reason}",
+                CheckTold(
+                    "watts" if data["watts"] is not None else "amperes",
+                    measured,
+                    content.id,
+                    settled.circuit.mode,
+                ),
             ),
         }
 

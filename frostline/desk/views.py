@@ -1,5 +1,6 @@
 """The front page, quick checks and the search over all sheets."""
 
+import json
 import uuid
 from typing import Any
 
@@ -10,13 +11,15 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from frostcore.curves.table import recognise, write_csv
+from frostcore.diagnosis.checked import CheckTold, acts_of
 from frostcore.display.decode import shown_text
 from frostcore.errors import FrostError
 from frostcore.tape.entries import Checked
 from frostline.accounts.access import signed_in
 from frostline.calls import decoding, lists
 from frostline.calls.actions.record_slip import NewSlip, record_slip
-from frostline.calls.tapes import call_or_404
+from frostline.calls.models import Call
+from frostline.calls.tapes import call_or_404, standing_of
 from frostline.desk.checks import CHECKS, HINTS
 from frostline.desk.search import found_on_sheets
 
@@ -125,12 +128,19 @@ def file_check(request: HttpRequest, name: str) -> HttpResponse:
         filed.verdict,
         filed.detail,
         f"{reverse('desk:check', args=[name])}?{query.urlencode()}",
+        _acts(call, filed.told),
     )
     try:
         record_slip(call, NewSlip(slip_id, body), signed_in(request))
     except FrostError as error:
         messages.error(request, str(error))
     return redirect(call)
+
+
+def _acts(call: Call, told: CheckTold | None) -> str:
+    """A check as the call's judgement reads it, empty where it is of no one part of its unit."""
+    acts = acts_of(standing_of(call).sheet, told) if told else []
+    return json.dumps(acts, ensure_ascii=False) if acts else ""
 
 
 def _run(name: str, query: QueryDict) -> tuple[Any, dict[str, Any], str]:
