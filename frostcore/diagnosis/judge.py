@@ -14,7 +14,7 @@ from frostcore.diagnosis.evidence import Evidence, Read
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL, Hypothesis
 from frostcore.diagnosis.likelihood import SCALE, SLIP, SLIP_OPEN
 from frostcore.diagnosis.planner import Outcome, Planner, Proposal, planner_of
-from frostcore.diagnosis.posterior import SECOND, Posterior, posterior
+from frostcore.diagnosis.posterior import SECOND, Posterior, beside, posterior
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, state_of
 from frostcore.diagnosis.weigh import Weigher, weigher_of
@@ -94,8 +94,17 @@ class Judgement:
             return None
         first = self.suspects[0]
         if first.unit in {WELL, ELSEWHERE}:
-            return first if first.unit == WELL and self.posterior.fitted else None
+            return first if first.unit == WELL and self.posterior.fitted and not self.proof else None
         return first if self._spoken_for(first) else None
+
+    @cached_property
+    def proof(self) -> tuple[Proposal, ...]:
+        """What a mended unit that reads like a sound one must still show before it is called well, or before
+        the search ends for want of tests."""
+        first = self.suspects[0] if self.suspects else None
+        if first is None or first.unit != WELL or (first.probability < NAMED and self.proposals):
+            return ()
+        return self.planner.proof(self.posterior, self.state, self.evidence)
 
     def _spoken_for(self, suspect: Suspect) -> bool:
         """Whether one entry by itself speaks for it against the runner-up."""
@@ -124,10 +133,12 @@ class Judgement:
 
     @cached_property
     def next(self) -> Proposal | None:
-        """The test to make now: none where the fault is named or no test would tell."""
+        """The test to make now: what must still be proven of a mended unit, or what tells most; none where
+        the fault is named or no test would tell."""
         if self.named or self.group:
             return None
-        return self.proposals[0] if self.proposals else None
+        tests = self.proof or self.proposals
+        return tests[0] if tests else None
 
     @cached_property
     def group(self) -> tuple[Suspect, ...]:
@@ -160,26 +171,17 @@ class Judgement:
     @cached_property
     def beside(self) -> tuple[Suspect, ...]:
         """What would explain what the likeliest fault leaves unexplained, as a second fault beside it; empty
-        where that leaves nothing, or nothing else would.
-
-        Of two faults together an entry says what each alone makes of it against a sound unit: where one does
-        nothing to it, what the other does.
-        """
+        where that leaves nothing, or nothing else would."""
         known, chances = self.weigher.known, self.posterior.chances
         first = int(np.argmax(chances))
         if not self.unexplained or chances[first] < HALF or known.all[first].fault is None:
             return ()
-        found = np.log(self.weigher.prior) + np.log(SECOND)
-        alone = 0.0
-        for log in self.posterior.logs:
-            mean = np.log(np.exp(log).mean(axis=0))
-            together = mean[first] + mean - mean[0]
-            found = found + np.minimum(together, np.maximum(mean, mean[first]))
-            alone += float(mean[first])
+        found = np.log(self.weigher.prior) + np.log(SECOND) + beside(self.posterior.logs, first)
         found[known.unit == known.unit[first]] = -np.inf
         found[[0, -1]] = -np.inf
-        both = np.exp(found - max(alone, float(found.max())))
-        shares = both / (both.sum() + np.exp(alone - max(alone, float(found.max()))))
+        most = max(0.0, float(found.max()))
+        both = np.exp(found - most)
+        shares = both / (both.sum() + np.exp(-most))
         units = np.bincount(known.unit, shares, len(known.units))
         order = [int(unit) for unit in np.argsort(-units)[:GROUP] if units[unit] > LEAST_SECOND]
         return tuple(self._second(unit, shares, float(units[unit])) for unit in order)

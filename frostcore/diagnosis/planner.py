@@ -21,6 +21,7 @@ from frostcore.diagnosis.evidence import (
     Cannot,
     Changed,
     Evidence,
+    Fitted,
     Looked,
     Measured,
     Read,
@@ -68,6 +69,12 @@ AT_ONCE = 400_000
 
 TRIFLE = 0.25
 """Nor is one that tells less than this share of what the best would, however little time it takes."""
+
+UNLIKE = 3.0
+"""A sound unit hardly shows what some fault shows so many times likelier."""
+
+FEW, AHEAD = 5, 30
+"""So many of the best are looked at one step further, and so many are weighed as that step."""
 
 LIKELY_OUTCOME = 0.05
 """Outcomes less likely than this are not looked beyond."""
@@ -117,6 +124,7 @@ class Outcomes:
         known = weigher.known
         draws = max(weigher.readings.draws, 1)
         self.classes = np.zeros((len(self.probes), draws, len(known)), np.int8)
+        self.row = {probe: row for row, probe in enumerate(self.probes)}
         self._rows_of: dict[frozenset[str], list[int]] = {}
         for row, probe in enumerate(self.probes):
             self._rows_of.setdefault(frozenset(probe.pair), []).append(row)
@@ -321,61 +329,104 @@ class Planner:
     def propose(
         self, posterior: Posterior, state: State, evidence: Sequence[Evidence], most: int = 6
     ) -> tuple[Proposal, ...]:
-        """The tests worth most, best first; those already made or that can't be made are left out."""
+        """The tests worth most by what each tells for its minutes, best first; those already made or that
+        can't be made are left out."""
+        return tuple(self._weighed(_Belief(posterior), state, evidence)[:most])
+
+    def two_steps(
+        self, posterior: Posterior, state: State, evidence: Sequence[Evidence], most: int = 6
+    ) -> tuple[Proposal, ...]:
+        """The tests worth most, the best few by what they and the best test after each outcome tell together,
+        for the minutes both take."""
         belief = _Belief(posterior)
+        known = self._weighed(belief, state, evidence)
+        few, then = known[:FEW], known[:AHEAD]
+        found = [replace(each, rate=self._onward(each, belief, state, then)) for each in few]
+        found.sort(key=lambda each: -each.rate)
+        return (*found, *known[FEW:most])[:most]
+
+    def _weighed(self, belief: "_Belief", state: State, evidence: Sequence[Evidence]) -> list[Proposal]:
+        """All tests worth making, best first."""
         bits, tests = self._bits(belief, evidence), self.outcomes.tests
         done = _done(evidence)
         fresh = np.array([name not in done for name in self.outcomes.names])
         worth = np.where(fresh, bits, 0.0)
         least = max(WORTH_BITS, TRIFLE * float(worth.max(initial=0.0)))
-        minutes, rates = np.ones(len(tests)), np.zeros(len(tests))
+        found = []
         for at in np.flatnonzero(worth > least):
-            minutes[at] = self.minutes(tests[at], state)
-            rates[at] = worth[at] / minutes[at]
-        best = [int(at) for at in np.argsort(-rates)[: max(most, 1)] if rates[at] > LEAST_RATE]
-        found = [Proposal(tests[at], float(minutes[at]), float(bits[at]), float(rates[at])) for at in best]
-        return tuple(found)
+            minutes, told = self.minutes(tests[at], state), float(bits[at])
+            if told > LEAST_RATE * minutes:
+                found.append(Proposal(tests[at], minutes, told, told / minutes))
+        return sorted(found, key=lambda each: -each.rate)
 
-    def two_steps(
-        self, posterior: Posterior, state: State, evidence: Sequence[Evidence], most: int = 5
-    ) -> tuple[Proposal, ...]:
-        """The tests worth most, the best few by what they and the best test after each outcome tell together,
-        for the minutes both take."""
-        first = self.propose(posterior, state, evidence, most)
-        belief, done = _Belief(posterior), _done(evidence)
+    def proof(self, posterior: Posterior, state: State, evidence: Sequence[Evidence]) -> tuple[Proposal, ...]:
+        """What a mended unit must still show before it is called well, the shortest first: the complaint, the
+        display, the temperature of each compartment, and whatever a sound unit would hardly have shown
+        before. Empty where nothing was mended."""
+        last = _last_fit(evidence)
+        if last is None:
+            return ()
+        wanted: set[object] = {"said", ("look", "display")}
+        wanted |= {("temperature", place.id) for place in self.sheet.compartments}
+        for entry, log in zip(posterior.counted, posterior.logs, strict=True):
+            likely = np.exp(log).mean(axis=0)
+            if entry < last and likely[0] * UNLIKE < likely.max():
+                wanted.update(_names([evidence[entry]]))
+        wanted -= _done(evidence)
+        belief = _Belief(posterior)
+        tests = [test for test in self.outcomes.tables if _name(test) in wanted]
+        bits, minutes = self._bits_of(belief, tests), [self.minutes(test, state) for test in tests]
         found = [
-            replace(each, rate=self._onward(each, belief, state, done | {_name(each.test)})) for each in first
+            Proposal(test, took, float(told), float(told) / took)
+            for test, told, took in zip(tests, bits, minutes, strict=True)
         ]
-        return tuple(sorted(found, key=lambda each: -each.rate))
+        return tuple(sorted(found, key=lambda each: each.minutes))
 
-    def _onward(self, proposal: Proposal, belief: "_Belief", state: State, done: set[object]) -> float:
+    def _onward(self, proposal: Proposal, belief: "_Belief", state: State, then: Sequence[Proposal]) -> float:
         """Bits of a test and of the best after each of its outcomes, by the minutes of both."""
         after = (
             state.after(self.sheet, Read(proposal.test, _NOTHING))
             if isinstance(proposal.test, Probe)
             else state
         )
+        others = [each.test for each in then if each.test != proposal.test]
+        times = np.array([self.minutes(test, after) for test in others])
         bits, minutes = proposal.bits, proposal.minutes
+        if not others:
+            return bits / minutes
         for chance, left in belief.after(self._likelihoods(proposal.test)):
-            if chance < LIKELY_OUTCOME:
-                continue
-            worth, tests = self._bits(left), self.outcomes.tests
-            times = np.array([self.minutes(test, after) for test in tests])
-            fresh = np.array([name not in done for name in self.outcomes.names])
-            rates = np.where(fresh, worth / times, 0.0)
-            best = int(np.argmax(rates))
-            if worth[best] > WORTH_BITS:
-                bits, minutes = bits + chance * float(worth[best]), minutes + chance * float(times[best])
+            if chance >= LIKELY_OUTCOME:
+                worth = self._bits_of(left, others)
+                best = int(np.argmax(worth / times))
+                if worth[best] > WORTH_BITS:
+                    bits, minutes = bits + chance * float(worth[best]), minutes + chance * float(times[best])
         return bits / minutes
 
+    def _bits_of(self, belief: "_Belief", tests: Sequence[Test]) -> Floats:
+        """I(outcome; repair unit) of some tests, in bits."""
+        outcomes, found = self.outcomes, np.zeros(len(tests))
+        rows = [(at, outcomes.row[test]) for at, test in enumerate(tests) if isinstance(test, Probe)]
+        if rows:
+            places, which = (list(each) for each in zip(*rows, strict=True))
+            found[places] = belief.of_classes(
+                outcomes.classes[which], outcomes.count[which], outcomes.pulses[which]
+            )
+        for at, test in enumerate(tests):
+            if not isinstance(test, Probe):
+                found[at] = belief.of_tables(outcomes.tables[test][1][None])[0]
+        return found
+
     def _likelihoods(self, test: Test) -> Floats:
-        """P(outcome | hypothesis) of a test, outcomes × H, over the draws."""
+        """P(outcome | hypothesis) of a test, outcomes × H, over the draws; what comes and goes, and what
+        never settles, shows as often as if it were sound."""
         if not isinstance(test, Probe):
             return self.outcomes.tables[test][1]
-        at = self.outcomes.probes.index(test)
+        at = self.outcomes.row[test]
         count = int(self.outcomes.count[at])
-        one_hot = self.outcomes.classes[at][None] == np.arange(count)[:, None, None]
-        return np.asarray((1 - SLIP) * one_hot.mean(axis=1) + SLIP / count)
+        told = (self.outcomes.classes[at][None] == np.arange(count)[:, None, None]).mean(axis=1)
+        unsteady = self.weigher.known.comes_and_goes | self.outcomes.pulses[at]
+        told = np.where(unsteady, 0.5 * (told + told[:, :1]), told)
+        return np.asarray((1 - SLIP) * told + SLIP / count)
 
     def minutes(self, test: Test, state: State) -> float:
         """The minutes a test takes from here."""
@@ -426,7 +477,7 @@ class Planner:
         """How a test may come out, and what each outcome would leave."""
         belief = _Belief(posterior)
         if isinstance(test, Probe):
-            at = self.outcomes.probes.index(test)
+            at = self.outcomes.row[test]
             joint = belief.joint_of_classes(
                 self.outcomes.classes[at], int(self.outcomes.count[at]), self.outcomes.pulses[at]
             )
@@ -451,9 +502,9 @@ class _Belief:
 
     def __init__(self, posterior: Posterior) -> None:
         known = posterior.weigher.known
-        now = posterior.by_draw.copy()
-        now[:, 0] += now[:, posterior.mended].sum(axis=1)
-        now[:, posterior.mended] = 0.0
+        now = posterior.by_draw
+        if posterior.fitted:  # the unit as it stands, whichever its good parts are
+            now = np.broadcast_to(posterior.now / len(now), now.shape)
         self._kept = np.flatnonzero(now.sum(axis=0) > LIKELY)
         weights = now[:, self._kept]
         self.weights: Floats = weights / weights.sum()
@@ -527,7 +578,7 @@ class _Belief:
         joint = joint.reshape(tests, most, units)
         slips = np.where(np.arange(most) < count[:, None], 1 / np.maximum(count, 1)[:, None], 0.0)
         joint = (1 - SLIP) * joint + SLIP * slips[:, :, None] * self.by_unit
-        return _information(joint, self.by_unit)
+        return information(joint, self.by_unit)
 
     @staticmethod
     def _counted(places: npt.NDArray[np.int64], weights: Floats, size: int) -> Floats:
@@ -555,7 +606,7 @@ class _Belief:
         at = np.arange(tables.shape[0] * tables.shape[1])[:, None] * len(self.units) + self._unit
         size = tables.shape[0] * tables.shape[1] * len(self.units)
         joint = np.bincount(at.ravel(), kept.ravel(), size).reshape(*tables.shape[:2], len(self.units))
-        return _information(np.asarray(joint), self.by_unit)
+        return information(np.asarray(joint), self.by_unit)
 
     def joint_of_table(self, table: Floats) -> Floats:
         """P(outcome, unit) of a test by its table of P(outcome | hypothesis) (O × H)."""
@@ -579,7 +630,7 @@ def _alike_rows(rows: npt.NDArray[np.int8]) -> tuple[list[int], npt.NDArray[np.i
     return first, back
 
 
-def _information(joint: Floats, units: Floats) -> Floats:
+def information(joint: Floats, units: Floats) -> Floats:
     """I(outcome; unit) in bits of joint probabilities (T × C × U)."""
     outcome = joint.sum(axis=2, keepdims=True)
     apart = outcome * units
@@ -609,9 +660,18 @@ def _name(test: Test | Evidence) -> object:
     return test
 
 
+def _last_fit(evidence: Sequence[Evidence]) -> int | None:
+    """Where in the evidence something was mended last on this call."""
+    fits = (at for at, item in enumerate(evidence) if isinstance(item, Fitted) and not item.before)
+    return max(fits, default=None)
+
+
 def _done(evidence: Sequence[Evidence]) -> set[object]:
-    """What has been tested, or can't be."""
-    return set(_names(evidence))
+    """What has been tested, or can't be. What was tested before something was mended is tested anew: the
+    unit is another since."""
+    since = _last_fit(evidence) or 0
+    barred = [item for item in evidence[:since] if isinstance(item, Cannot)]
+    return set(_names([*barred, *evidence[since:]]))
 
 
 def _names(evidence: Sequence[Evidence]) -> Iterator[object]:

@@ -91,13 +91,23 @@ class Posterior:
         if not self.fitted:
             return np.asarray(found)
         since = sum((self.logs[number] for number in self.after), np.zeros((1, 1)))
-        weights = np.where(self.mended, 0.0, self.weigher.prior * np.exp(since - since[:, :1]).mean(axis=0))
+        likely = np.exp(since - since[:, :1]).mean(axis=0) * np.exp(self._left_by(self.mended))
+        weights = np.where(self.mended, 0.0, self.weigher.prior * likely)
         weights[0] = 0.0
         second = SECOND * weights / self.weigher.prior[1:].sum()
         whole = 1.0 + float(second.sum())
         found += cured * second / whole
         found[0] += cured / whole
         return np.asarray(found / found.sum())
+
+    def _left_by(self, mended: np.ndarray) -> Floats:
+        """How much better what was known before the mending is explained with each hypothesis beside the
+        likeliest of the faults that were mended than by that fault alone, in ln."""
+        if not (self.chances[mended] > 0).any():
+            return np.zeros(len(self.chances))
+        first = int(np.argmax(np.where(mended, self.chances, -1.0)))
+        logs = [log for number, log in enumerate(self.logs) if number not in self.after]
+        return beside(logs, first)
 
     @cached_property
     def units(self) -> Floats:
@@ -124,6 +134,20 @@ class Posterior:
         units = np.bincount(known.unit, chances, len(known.units))
         tiny = np.finfo(float).tiny
         return np.asarray(np.log(units + tiny) - np.log(np.maximum(units.sum() - units, 1e-15) + tiny))
+
+
+def beside(logs: Sequence[Floats], first: int) -> Floats:
+    """Ln P(evidence | two faults) − ln P(evidence | the first alone), for each as the second.
+
+    Of two faults together an entry says what each alone makes of it against a sound unit: where one does
+    nothing to it, what the other does; at best what the better of the two explains.
+    """
+    found = np.zeros(logs[0].shape[1] if logs else 1)
+    for log in logs:
+        mean = np.log(np.exp(log).mean(axis=0))
+        together = mean[first] + mean - mean[0]
+        found = found + np.minimum(together, np.maximum(mean, mean[first])) - mean[first]
+    return np.asarray(found)
 
 
 def mended(weigher: Weigher, fitted: Sequence[str]) -> np.ndarray:

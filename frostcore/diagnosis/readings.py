@@ -74,6 +74,17 @@ class Readings:
             self._known[probe] = rows
         return np.stack(rows[:wanted])
 
+    def together(self, probe: Probe, places: Sequence[int], number: int) -> float:
+        """What two faults show there at once, in one draw; CircuitError for points the sheet has not."""
+        circuits, vary = self._drawn(number)
+        known = self.hypotheses
+        parts = [circuits[known.row[place] - 1] for place in places if known.row[place]]
+        if not parts:
+            return float(self.of(probe)[number, 0])
+        both = replace(parts[0], acts=tuple(act for part in parts for act in part.acts))
+        found = foretell(self.sheet, [Asked(probe.setup, (probe.pair,))], (both,), vary)
+        return float(found.values[0][1, 0])
+
     def firm(self, probe: Probe) -> bool:
         """Whether the healthy unit's ohms can be judged; volts always can."""
         if probe not in self._firm:

@@ -6,7 +6,7 @@ the judgement uses, for there is no other; figures without looks stand beside.
 """
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -27,6 +27,7 @@ from frostcore.diagnosis.evidence import (
     Shown,
     Turned,
 )
+from frostcore.diagnosis.hypotheses import Floats
 from frostcore.diagnosis.judge import GROUP, Judgement
 from frostcore.diagnosis.likelihood import dead_short
 from frostcore.diagnosis.planner import Proposal, Test
@@ -92,74 +93,96 @@ class Ended:
 
 
 class Truth:
-    """A unit with one fault, and a repairer with a meter."""
+    """A unit with one fault, or two at once, and a repairer with a meter."""
 
-    def __init__(self, weigher: Weigher, truth: Readings, place: int, rng: np.random.Generator) -> None:
-        self._weigher, self._truth, self._place, self._rng = weigher, truth, place, rng
+    def __init__(
+        self, weigher: Weigher, truth: Readings, places: Sequence[int], rng: np.random.Generator
+    ) -> None:
+        self._weigher, self._truth, self.places, self._rng = weigher, truth, tuple(places), rng
         self._draw = int(rng.integers(max(truth.draws, 1)))
         self.mains = float(rng.normal(1.0, 0.03))
-        self._goes = bool(weigher.known.comes_and_goes[place])
 
     def answer(self, test: Test) -> Evidence:
         """What the test shows."""
+        behaviour = self._weigher.behaviour
         match test:
             case Probe():
                 return Read(test, self._reading(test))
             case Looked(look=look):
-                told = self._weigher.behaviour.looks[look][:, self._place]
-                seen = np.maximum(told - MISTAKEN / len(told), 0.0)  # what there is to see
-                chances = (1 - SLIPS) * seen / seen.sum() + SLIPS / len(seen)
+                seen = self._mixed(behaviour.looks[look], MISTAKEN)
+                chances = (1 - SLIPS) * seen + SLIPS / len(seen)
                 at = int(self._rng.choice(len(chances), p=chances))
                 answer = look_named(look).answers[at].id
                 return self._code() if answer == "code" else Looked(look, answer)
             case Said():
-                return self._said()
+                names = list(behaviour.complaints)
+                chances = np.mean(
+                    [np.array(list(behaviour.complaints.values()))[:, at] for at in self.places], 0
+                )
+                return Said(names[int(self._rng.choice(len(names), p=chances / chances.sum()))])
             case Measured(place=place):
                 return Measured(place, self._temperature(place))
             case Turned(fan=fan):
                 nominal = self._weigher.sheet.component(fan).nominal
                 full = (nominal.rpm or 0.0) * (nominal.pulses_per_revolution or 0.0) / 60
-                share = self._weigher.behaviour.hertz[fan][self._place if self._there() else 0]
+                share = min(float(behaviour.hertz[fan][at]) for at in self._there())
                 return Turned(fan, max(0.0, float(share * full * self._rng.normal(1.0, 0.04))))
             case Changed(how=how, probe=probe):
                 return Changed(how, probe, self._changes(test))
-        watts = float(self._weigher.behaviour.watts[test.mode][self._place if self._there() else 0])
-        shown = watts * self.mains**2 * self._rng.normal(1.0, 0.04) + self._rng.normal(0, 0.5)
+        watts = behaviour.watts[test.mode]
+        taken = float(watts[0] + sum(watts[at] - watts[0] for at in self._there()))
+        shown = taken * self.mains**2 * self._rng.normal(1.0, 0.04) + self._rng.normal(0, 0.5)
         return AtPlug(test.mode, max(0.0, float(shown)))
 
-    def _said(self) -> Said:
-        """What the customer called for."""
-        names = list(self._weigher.behaviour.complaints)
-        chances = np.array([self._weigher.behaviour.complaints[name][self._place] for name in names])
-        return Said(names[int(self._rng.choice(len(names), p=chances / chances.sum()))])
+    def _mixed(self, table: Floats, mistaken: float) -> Floats:
+        """What there is to see of a table (answers × hypotheses): of two faults what each makes of a sound
+        unit."""
+        seen = np.maximum(table - mistaken / len(table), 0.0)
+        found = seen[:, self.places[0]]
+        for at in self.places[1:]:
+            found = found * seen[:, at] / np.maximum(seen[:, 0], 0.02)
+        return np.asarray(found / found.sum()) if found.sum() > 0 else seen[:, self.places[0]]
+
+    def _either(self, chance: Floats) -> float:
+        """That one fault or the other brings something about."""
+        return float(1 - np.prod([1 - chance[at] for at in self.places]))
 
     def _code(self) -> Evidence:
         """The code the display shows, typed at once."""
         codes = self._weigher.behaviour.codes
-        chances = np.array([float(chance[self._place]) for chance in codes.values()])
+        chances = np.array([self._either(chance) for chance in codes.values()])
         if not len(chances) or chances.sum() <= 0:
             return Looked("display", "code")
         return Shown(list(codes)[int(self._rng.choice(len(chances), p=chances / chances.sum()))])
 
     def _changes(self, test: Changed) -> bool:
         log = self._weigher.log(replace(test, changes=True))
-        return log is not None and bool(self._rng.random() < float(np.exp(log[:, self._place]).mean()))
+        return log is not None and bool(self._rng.random() < self._either(np.exp(log).mean(axis=0)))
 
-    def _there(self) -> bool:
-        return not self._goes or bool(self._rng.random() < 0.5)
+    def _there(self) -> tuple[int, ...]:
+        """The faults that are there just now: what comes and goes is half the time."""
+        goes = self._weigher.known.comes_and_goes
+        found = tuple(at for at in self.places if not goes[at] or self._rng.random() < HALF)
+        return found or (0,)
+
+    def _values(self, probe: Probe, places: tuple[int, ...]) -> tuple[float, float]:
+        """What a unit with these faults shows, and a sound one of the same parts."""
+        values = self._truth.of(probe)
+        row = values[min(self._draw, len(values) - 1)]
+        if len(places) == 1:
+            return float(row[places[0]]), float(row[0])
+        return self._truth.together(probe, places, self._draw), float(row[0])
 
     def _reading(self, probe: Probe) -> Quantity:
-        meter = probe.setup.meter
-        values = self._truth.of(probe)
-        value = float(values[min(self._draw, len(values) - 1), self._place if self._there() else 0])
-        if meter.live and self._truth.never_settles(probe.setup.mode)[self._place]:
+        meter, places = probe.setup.meter, self._there()
+        value, sound = self._values(probe, places)
+        if meter.live and any(self._truth.never_settles(probe.setup.mode)[at] for at in places):
             # Its reader sees it up, down, or on the way.
-            up = float(values[min(self._draw, len(values) - 1), 0])
             way = float(self._rng.uniform(0.0, 1.0))
-            value = float(self._rng.choice([up, value, value + way * (up - value)], p=PULSES))
+            value = float(self._rng.choice([sound, value, value + way * (sound - value)], p=PULSES))
         if self._rng.random() < SLIPS:
             value = float(self._rng.choice([0.0, math.inf if meter is MeterRange.OHM else 0.0]))
-        if not self._truth.firm(probe) and not dead_short(values.astype(float))[self._draw, self._place]:
+        if not self._truth.firm(probe) and not dead_short(np.array([[sound, value]]))[0, 1]:
             # What a meter's few volts find in electronics is anything.
             value = float(10 ** self._rng.uniform(*LOOSE_DECADES))
         if math.isinf(value):
@@ -171,14 +194,19 @@ class Truth:
         return Quantity(meter.dimension, max(shown, 0.0) if meter is not MeterRange.VDC else shown)
 
     def _temperature(self, place: str) -> float:
+        behaviour = self._weigher.behaviour
         if place == ROOM:
-            odd = float(self._weigher.behaviour.state("room")[self._place]) > self._rng.random()
+            odd = self._either(behaviour.state("room")) > self._rng.random()
             return 36.0 if odd else float(self._rng.normal(21, 3))
-        zone = self._weigher.behaviour.zone(place)
-        chances = np.array([float(zone[name][self._place]) for name in ("warm", "right", "cold")])
+        zone = behaviour.zone(place)
+        warm, cold = self._either(zone["warm"]), self._either(zone["cold"])
+        chances = np.array([warm, max(0.0, 1 - warm - cold), cold])
         at = int(self._rng.choice(3, p=chances / chances.sum()))
         mean, sigma = (WARMER, (0.0, RIGHT_KELVIN), COLDER)[at]
         return (setting(self._weigher.sheet, place) or 0.0) + float(self._rng.normal(mean, sigma))
+
+
+HALF = 0.5
 
 
 Policy = Callable[[Judgement, np.random.Generator], Proposal | None]
@@ -288,16 +316,16 @@ def rehearse(
     """Diagnose units with each of these hypotheses."""
     weigher = weigher_of(sheet)
     weigher.readings.prepare()
-    truth, found = _truth_of(sheet), Rehearsal()
+    truth, found = truth_of(sheet), Rehearsal()
     for place in places:
         rng = np.random.default_rng([seed, place])
-        unit = Truth(weigher, truth, place, rng)
-        worked = _worked(weigher, unit, _begun(weigher, unit, looks=looks), (POLICIES[policy], rng, most))
-        found.ended.append(_ended(weigher, place, *worked))
+        unit = Truth(weigher, truth, (place,), rng)
+        came = worked(weigher, unit, begun(weigher, unit, looks=looks), (POLICIES[policy], rng, most))
+        found.ended.append(_ended(weigher, place, *came))
     return found
 
 
-def _truth_of(sheet: Sheet) -> Readings:
+def truth_of(sheet: Sheet) -> Readings:
     """The units that are diagnosed: other draws than the judgement's."""
     kept = circuits_of(sheet).kept
     if "truth" not in kept:
@@ -307,7 +335,7 @@ def _truth_of(sheet: Sheet) -> Readings:
     return found
 
 
-def _begun(weigher: Weigher, truth: Truth, *, looks: bool) -> list[Evidence]:
+def begun(weigher: Weigher, truth: Truth, *, looks: bool) -> list[Evidence]:
     """What is known before the first test: the mains; without looks, that there are none."""
     evidence: list[Evidence] = [Mains(round(truth.mains * weigher.sheet.plate.mains_volts))]
     if not looks:
@@ -316,7 +344,7 @@ def _begun(weigher: Weigher, truth: Truth, *, looks: bool) -> list[Evidence]:
     return evidence
 
 
-def _worked(
+def worked(
     weigher: Weigher, truth: Truth, evidence: list[Evidence], by: tuple[Policy, np.random.Generator, int]
 ) -> tuple[Judgement, int, float]:
     """Test by test until something is named, nothing more tells, or it takes too long."""

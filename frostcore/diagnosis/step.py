@@ -167,9 +167,8 @@ def _again(judgement: Judgement) -> NextStep | None:
 def _named(judgement: Judgement, suspect: Suspect) -> NextStep:
     name = name_of(judgement, suspect)
     if suspect.unit == "well":
-        parts = " and ".join(judgement.sheet.part_name(part).lower() for part in judgement.posterior.fitted)
-        why = f"With the {parts} fitted it reads like a sound unit. Prove it: cut-out, defrost, codes."
-        return NextStep(Stage.CLOSE, "Close up and prove it", why)
+        why = f"With the {_fitted(judgement)} it reads and behaves like a sound unit, as far as it was tried."
+        return NextStep(Stage.CLOSE, "Close up and write down what was mended", why)
     fault = suspect.faults[0][0].name
     how_sure = percent(suspect.probability)
     why = f"{how_sure}: {fault}. Fit or mend it, quote it, or work around it; then prove it."
@@ -214,7 +213,17 @@ def name_of(judgement: Judgement, suspect: Suspect) -> str:
 def _proposed(judgement: Judgement, proposal: Proposal) -> NextStep:
     """The planner's act, with what it is in the vocabulary of evidence."""
     asks = json.dumps(document(judgement.sheet, proposal.test), ensure_ascii=False)
-    return replace(_worded(judgement, proposal), asks=asks)
+    worded = _worded(judgement, proposal)
+    if judgement.proof:
+        why = f"With the {_fitted(judgement)} it reads like a sound unit; proven it is once this is seen too."
+        worded = replace(worded, act=f"Prove it. {worded.act}", why=f"{why} {worded.why}".strip())
+    return replace(worded, asks=asks)
+
+
+def _fitted(judgement: Judgement) -> str:
+    """What has been fitted or mended."""
+    names = [_the(unit_name(judgement.sheet, unit, [])) for unit in judgement.posterior.fitted]
+    return f"{' and '.join(names)} fitted"
 
 
 def _worded(judgement: Judgement, proposal: Proposal) -> NextStep:
