@@ -3,7 +3,7 @@
 from collections import OrderedDict
 from functools import cached_property
 from threading import Lock
-from typing import Any
+from typing import Any, Self
 
 from frostcore.circuit.build import Warmth, build
 from frostcore.circuit.check import check_circuit, circuit_doubts
@@ -103,6 +103,15 @@ class UnitCircuits:
             return ()
         found = self.scene(self.sheet.resting_mode, live=False)
         return tuple(item for item in functions(self.sheet, found.circuit) if self._has_path(item.id))
+
+    @property
+    def foretelling(self) -> Self:
+        """These circuits, where they foretell anything; CircuitError with the reason where they don't."""
+        if self.functions:
+            return self
+        why = (self.problem or "It has no harness lines").rstrip(".")
+        message = f"Nothing is foretold of the {self.sheet.title}, so nothing can be judged of it. {why}."
+        raise CircuitError(message)
 
     @cached_property
     def problem(self) -> str:

@@ -33,8 +33,9 @@ NOISE_SHARE = 0.002
 READY_SHARE = 0.25
 """Settled when the doubt is below this share of the sensor's tolerance."""
 
-NEAR_SHARE = 0.1
-"""The last reading is to be so near to the value it heads for: from afar the exact Beta matters."""
+NEAR_SHARE = 0.05
+"""The last reading is to be so near to the value it heads for: from afar the exact Beta matters, and a tail
+is taken for a slow bead. Of 2,000 beads at random the worst was then called settled 2.3 % off."""
 
 WAIT_SECONDS = (15.0, 300.0)
 """The shortest and the longest wait between two readings."""

@@ -76,8 +76,8 @@ class Behaviour:
 
 
 def behaviour_of(sheet: Sheet) -> Behaviour:
-    """A sheet's, kept with its circuits."""
-    kept = circuits_of(sheet).kept
+    """A sheet's, kept with its circuits; CircuitError where they foretell nothing."""
+    kept = circuits_of(sheet).foretelling.kept
     if "behaviour" not in kept:
         kept["behaviour"] = behave(sheet)
     found: Behaviour = kept["behaviour"]

@@ -63,7 +63,8 @@ TRUTHS = 3
 @dataclass(frozen=True)
 class Ended:
     """How one rehearsal ended: the fault, what was named (units, one or a group), the first suspect and
-    the probability stated of it, tests made, minutes."""
+    the probability stated of it, tests made and how many of them with a meter, minutes, how likely somebody
+    notices such a fault at all."""
 
     fault: str
     unit: str
@@ -71,8 +72,10 @@ class Ended:
     first: str
     stated: float
     tests: int
+    readings: int
     minutes: float
     weight: float
+    noticed: float
     intermittent: bool
     board: bool
 
@@ -369,8 +372,10 @@ def _ended(weigher: Weigher, place: int, judgement: Judgement, tests: int, minut
         first.unit,
         first.probability,
         tests,
+        sum(isinstance(each, Read) for each in judgement.evidence),
         minutes,
         item.prior,
+        float(weigher.behaviour.noticed[place]),
         intermittent=bool(known.comes_and_goes[place]),
         board=bool(set(named) & boards),
     )

@@ -7,12 +7,15 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from frostcore.circuit.element import CircuitError
 from frostcore.diagnosis.evidence import Fitted
 from frostcore.diagnosis.hypotheses import WELL
 from frostcore.diagnosis.judge import GROUP, Judgement
 from frostcore.diagnosis.rehearse import MOST_TESTS, Truth, begun, by_bits, truth_of, worked
 from frostcore.diagnosis.weigh import Weigher, weigher_of
 from frostcore.sheet.model import Sheet
+
+TWO = 2
 
 SHOWS = 0.5
 """A fault shows something of its own where somebody notices it this likely."""
@@ -58,7 +61,7 @@ class PairRehearsal:
 
 def rehearse_pairs(sheet: Sheet, count: int, *, seed: int = 1) -> PairRehearsal:
     """Diagnose ``count`` units with two faults of two parts, drawn by weight among those that are noticed,
-    and as many with the first of the two alone."""
+    and as many with the first of the two alone. CircuitError where the sheet has no two such parts."""
     weigher, found = weigher_of(sheet), PairRehearsal()
     weigher.readings.prepare()
     chance = np.random.default_rng([seed, 2])
@@ -76,6 +79,9 @@ def _drawn(weigher: Weigher, chance: np.random.Generator) -> tuple[int, int]:
     """Two faults of two parts that each show something of their own, and are always there."""
     known, shown = weigher.known, weigher.behaviour.noticed > SHOWS
     usable = np.array([item.fault is not None for item in known.all]) & shown & ~known.comes_and_goes
+    if len({(item.component, item.unit) for item, good in zip(known.all, usable, strict=True) if good}) < TWO:
+        message = f"The {weigher.sheet.title} has no two parts whose faults somebody would notice."
+        raise CircuitError(message)
     weights = np.where(usable, weigher.prior, 0.0)
     while True:
         one, other = (int(chance.choice(len(weights), p=weights / weights.sum())) for _ in range(2))

@@ -71,7 +71,8 @@ class Rules:
 
     def _rail(self, test: SignalTest) -> Floats:
         """Low in some mode, and not so low that nothing is left to say so."""
-        volts, limit = self._of.rail_volts(test.signal.id).min(axis=0), test.threshold or 0.0
+        volts = self._of.rail_volts(test.signal.id).min(axis=0, initial=np.inf)
+        limit = test.threshold or 0.0
         low = (volts < limit) & (volts > 0.3 * limit)
         return np.asarray(np.maximum(low * 1.0, 0.5 * self._state("rail pulses")))
 

@@ -323,8 +323,8 @@ def _normal(value: float, mean: float, sigma: float) -> float:
 
 
 def weigher_of(sheet: Sheet) -> Weigher:
-    """A sheet's, kept with its circuits."""
-    kept = circuits_of(sheet).kept
+    """A sheet's, kept with its circuits. CircuitError where it has no circuit to judge by."""
+    kept = circuits_of(sheet).foretelling.kept
     if "weigher" not in kept:
         kept["weigher"] = Weigher(sheet)
     found: Weigher = kept["weigher"]

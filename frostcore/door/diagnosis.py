@@ -18,6 +18,7 @@ from frostcore.diagnosis.judge import Doubt, Judgement, Suspect, judge
 from frostcore.diagnosis.planner import Proposal
 from frostcore.diagnosis.readings import readings_of
 from frostcore.diagnosis.rehearse import POLICIES, Ended, Rehearsal, rehearse
+from frostcore.diagnosis.rehearse_pairs import PairRehearsal, rehearse_pairs
 from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.sheet.model import Sheet
@@ -47,6 +48,9 @@ def add_commands(commands: Any) -> None:
         "--faults", nargs="+", default=["all"], metavar="ID", help="faults to rehearse, or all"
     )
     tried.add_argument("--some", type=int, default=0, metavar="N", help="so many of them, drawn by weight")
+    tried.add_argument(
+        "--pairs", type=int, default=0, metavar="N", help="so many units with two faults, instead"
+    )
     tried.add_argument("--seed", type=int, default=1)
     tried.add_argument("--policy", choices=list(POLICIES), default="bits")
     tried.add_argument("--no-looks", action="store_true", help="readings alone")
@@ -197,9 +201,11 @@ def _rehearse(options: argparse.Namespace) -> dict[str, Any]:
     if unknown:
         message = f"There is no fault “{unknown[0]}” on the {sheet.title}; the command faults lists them."
         raise CircuitError(message)
+    if options.pairs:
+        return pairs_document(rehearse_pairs(sheet, _count("--pairs", options.pairs), seed=options.seed))
     places = [known.place[name] for name in wanted]
     if options.some:
-        places = some_of(sheet, places, options.some, options.seed)
+        places = some_of(sheet, places, _count("--some", options.some), options.seed)
     return rehearsal_document(
         rehearse(sheet, places, seed=options.seed, policy=options.policy, looks=not options.no_looks)
     )
@@ -212,6 +218,33 @@ def some_of(sheet: Sheet, places: list[int], count: int, seed: int) -> list[int]
         places, min(count, len(places)), replace=False, p=weights / weights.sum()
     )
     return [int(place) for place in chosen]
+
+
+def _count(name: str, number: int) -> int:
+    """A number of units; CircuitError where it is none, or more than anybody waits for."""
+    if not 1 <= number <= MOST_UNITS:
+        message = f"{name} {number}: a number of units is between 1 and {MOST_UNITS}."
+        raise CircuitError(message)
+    return number
+
+
+MOST_UNITS = 10_000
+
+
+def pairs_document(found: PairRehearsal) -> dict[str, Any]:
+    """What came of a rehearsal of two faults, as plain data."""
+    return {
+        "runs": len(found.both),
+        "both_in_turn": found.in_turn,
+        "both_at_once": found.at_once,
+        "single": found.single,
+        "begun_needlessly": found.begun_needlessly if found.single else None,
+        "missed": [
+            {"faults": list(each.faults), "first": each.first, "then": list(each.second)}
+            for each in found.both
+            if not each.in_turn
+        ],
+    }
 
 
 def rehearsal_document(found: Rehearsal) -> dict[str, Any]:

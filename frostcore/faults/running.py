@@ -59,8 +59,8 @@ def running(sheet: Sheet, faults: Sequence[Fault], pairs: Sequence[tuple[str, st
     bases = [settle(builder.circuit(mode.id)) for mode in sheet.modes if mode.live]
     modes = tuple(base.circuit.mode for base in bases)
     if not bases:
-        nothing = np.zeros((0, len(rows), 0))
-        return Running((), (), nothing, nothing[:, :, 0], nothing, {}, {})
+        nothing, volts = np.zeros((0, len(rows), 0)), np.zeros((0, len(rows), len(pairs)))
+        return Running((), (), nothing, nothing.sum(axis=2), volts, {}, {})
     circuit = bases[0].circuit
     found = SettledFaults(bases, [[damage(base.circuit, acts) for acts in distinct] for base in bases])
     x = {analysis: found.edited(analysis).x for analysis in Analysis}

@@ -244,6 +244,9 @@ class Settling(TestCase):
 
     @settings(max_examples=20, deadline=None)
     @example(beta=3200.0, warm=34.0, constant=338.0, share=0.3125, tail=360.0)
+    @example(beta=3200.0, warm=35.0, constant=252.0, share=0.25, tail=142.0)
+    @example(beta=4103.0, warm=30.6, constant=258.0, share=0.2, tail=134.0)
+    @example(beta=4172.0, warm=27.0, constant=349.0, share=0.05, tail=134.0)
     @given(st.floats(3200, 4300), st.floats(10, 35), st.floats(4, 360), st.floats(0, 0.4), st.floats(60, 360))
     def test_a_bead_is_read_to_its_end_within_its_doubt_and_never_judged_too_early(
         self, beta, warm, constant, share, tail
