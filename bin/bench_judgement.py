@@ -178,7 +178,7 @@ def optimum() -> None:
         ]
         mean, worst = float(np.mean(ratios)), max(ratios)
         print(
-            f"against the exact optimum of {PROBLEMS} problems of 8 × 8, {name}: {mean:.3f} (goal: at most 1.08:"
+            f"against the optimum of {PROBLEMS} problems of 8 × 8, {name}: {mean:.3f} (goal: at most 1.08:"
             f" {'held' if mean <= 1.08 else 'NOT held'}), the worst {worst:.2f} (goal: at most 1.25:"
             f" {'held' if worst <= 1.25 else 'NOT held'})"
         )

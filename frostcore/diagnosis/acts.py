@@ -9,7 +9,7 @@ from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said
 from frostcore.diagnosis.hypotheses import hypotheses_of
 from frostcore.diagnosis.planner import Test
 from frostcore.diagnosis.probes import Probe
-from frostcore.diagnosis.state import State, tach_pins, to_open, to_open_for
+from frostcore.diagnosis.state import State, tach_pins, to_open, to_open_for, turns_in
 from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.tape.looks import look as look_named
@@ -62,7 +62,7 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
             red, black = tach_pins(sheet, fan)
             name = sheet.component(fan).name.lower()
             where = f"red on {_point(sheet, red)}, black on {_point(sheet, black)}"
-            how = (f"Where the {name} should turn; meter on hertz, {where}.",)
+            how = (f"{_entering(sheet, turns_in(sheet))} Meter on hertz, {where}.",)
             return Instruction(f"Read the hertz of the {name} at {red}", how, (LIVE_CAUTION,))
         case Changed(probe=probe):
             still = _reading(sheet, state, probe)
@@ -158,6 +158,9 @@ def unit_name(sheet: Sheet, unit: str, names: Sequence[str] = ()) -> str:
         return "Nothing that is modelled"
     if unit == "elsewhere":
         return "Something not on this sheet"
+    if "+" in unit:
+        one, other = (unit_name(sheet, part) for part in unit.split("+"))
+        return f"{one} and {_the(other)}"
     owner, _, rest = unit.partition(":")
     known = {part.id: part.name for part in sheet.components}
     harness = any(part.id == owner and part.kind is ComponentKind.HARNESS for part in sheet.components)
@@ -208,7 +211,7 @@ def document(sheet: Sheet, test: Test) -> dict[str, Any]:
             return {"act": "plug", "mode": mode}
         case Turned(fan=fan):
             red, black = tach_pins(sheet, fan)
-            return {"act": "read", "red": red, "black": black, "range": "hz"}
+            return {"act": "read", "red": red, "black": black, "range": "hz", "mode": turns_in(sheet)}
         case Changed(how=how, probe=probe):
             return document(sheet, probe) | {"act": how}
     if test.at_temperature:

@@ -198,6 +198,10 @@ PLAIN: dict[str, str] = {
 }
 """The causes that faults without a circuit are, by their mode."""
 
+FAILS_WITH_ITS_RAIL = {"no cold": 0.4, "compressor still": 0.25, "air still": 0.15}
+"""What a rail whose capacitor has dried does now and then of what the same rail dead does all the time, by
+how the cause's name begins: of the dips at a load's start some last, and a compartment warms by their sum."""
+
 _K = ComponentKind
 
 MECHANICAL: dict[tuple[ComponentKind, str], tuple[tuple[str, float], ...]] = {

@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from frostcore.curves.verdict import Role
-from frostcore.diagnosis.causal import MECHANICAL, PLAIN
+from frostcore.diagnosis.causal import FAILS_WITH_ITS_RAIL, MECHANICAL, PLAIN
 from frostcore.diagnosis.hypotheses import Floats, hypotheses_of
 from frostcore.faults.draws import acts_at
 from frostcore.faults.running import Running, running
@@ -379,6 +379,20 @@ class Functions:
                     self._add("control misplaced", one)
             for cause, chance in MECHANICAL.get((part.kind, item.fault.mode), ()) if part else ():
                 self._mechanical(parts[item.component], cause, chance * one)
+        self._tired()
+
+    def _tired(self) -> None:
+        """A rail whose capacitor has dried does now and then what the same rail dead does all the time."""
+        for place, item in enumerate(self.known.all):
+            dead = item.fault and self.known.place.get(item.id.replace("dry_capacitor", "dead_rail"))
+            if not dead or dead == place:
+                continue
+            one = self.none
+            one[place] = 1.0
+            for name, chance in list(self.causes.items()):
+                for begins, share in FAILS_WITH_ITS_RAIL.items():
+                    if name.startswith(begins):
+                        self._add(name, share * chance[dead] * one)
 
     def _mechanical(self, part: Component, cause: str, chance: Floats) -> None:
         zones = self.serves(part)

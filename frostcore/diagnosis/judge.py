@@ -107,10 +107,13 @@ class Judgement:
         return self.planner.proof(self.posterior, self.state, self.evidence)
 
     def _spoken_for(self, suspect: Suspect) -> bool:
-        """Whether one entry by itself speaks for it against the runner-up."""
+        """Whether one entry by itself speaks for it against the runner-up; against what is not on the sheet,
+        of which nothing is foretold, nothing can."""
         known, joint = self.weigher.known, self.posterior
         mine = known.unit == known.units.index(suspect.unit)
-        other = known.unit == known.units.index(self.suspects[1].unit) if len(self.suspects) > 1 else ~mine
+        rivals = [each.unit for each in self.suspects if each.unit not in {suspect.unit, ELSEWHERE}]
+        elsewhere = known.unit == known.units.index(ELSEWHERE)
+        other = known.unit == known.units.index(rivals[0]) if rivals else ~mine & ~elsewhere
         for log in joint.logs:
             ours, theirs = (_under(log, joint.chances, which) for which in (mine, other))
             if (ours - theirs) / math.log(2) >= SPEAKS_BITS:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+import numpy.typing as npt
 
 from frostcore.circuit.meter import MeterRange
 from frostcore.diagnosis.evidence import (
@@ -32,6 +33,9 @@ from frostcore.diagnosis.weigh import Weigher
 
 BY_HAND = frozenset({"turns", "drags", "seized"})
 """Of these the newest counts: how a part turns by hand."""
+
+Places = npt.NDArray[np.intp]
+"""Hypotheses by their places."""
 
 LN2 = float(np.log(2))
 
@@ -78,18 +82,23 @@ class Posterior:
         return np.asarray(self.by_draw.sum(axis=0))
 
     @cached_property
+    def left(self) -> Places:
+        """What each hypothesis has become with the parts fitted on this call."""
+        return left(self.weigher, self.fitted)
+
+    @cached_property
     def mended(self) -> np.ndarray:
-        """Which hypotheses a part fitted on this call has mended."""
-        return mended(self.weigher, self.fitted)
+        """Which faults a part fitted on this call has mended."""
+        return np.asarray((self.left == 0) & (np.arange(len(self.left)) > 0))
 
     @cached_property
     def now(self) -> Floats:
         """P(hypothesis) of the unit as it stands: what a part fitted has mended is well, or has another fault
         beside it that what was read since tells."""
-        found = np.where(self.mended, 0.0, self.chances)
-        cured = float(self.chances[self.mended].sum())
         if not self.fitted:
-            return np.asarray(found)
+            return np.asarray(self.chances)
+        found = np.bincount(self.left, np.where(self.mended, 0.0, self.chances), len(self.left))
+        cured = float(self.chances[self.mended].sum())
         since = sum((self.logs[number] for number in self.after), np.zeros((1, 1)))
         likely = np.exp(since - since[:, :1]).mean(axis=0) * np.exp(self._left_by(self.mended))
         weights = np.where(self.mended, 0.0, self.weigher.prior * likely)
@@ -150,16 +159,19 @@ def beside(logs: Sequence[Floats], first: int) -> Floats:
     return np.asarray(found)
 
 
-def mended(weigher: Weigher, fitted: Sequence[str]) -> np.ndarray:
-    """Which hypotheses are gone with these parts fitted."""
-    if not fitted:
-        return np.zeros(len(weigher.known), bool)
-    return np.array(
-        [
-            bool({item.component, item.unit} & set(fitted)) and item.fault is not None
-            for item in weigher.known.all
-        ]
-    )
+def left(weigher: Weigher, fitted: Sequence[str]) -> Places:
+    """What each hypothesis is with these parts fitted: the unit that is well where its part is among them;
+    of two parts that failed together what the other one leaves; else itself."""
+    known, new = weigher.known, set(fitted)
+    found = np.arange(len(known))
+    for place, item in enumerate(known.all):
+        if item.fault is None or not {item.component, item.unit, item.fault.also} & new:
+            continue
+        alone = dict(item.fault.alone)
+        rest = [alone[part] for part in alone if part in new]
+        # What the other one leaves, where it is a fault by itself; else all of it happens again.
+        found[place] = known.place.get(rest[0], place) if len(rest) == 1 else 0
+    return found
 
 
 def posterior(weigher: Weigher, evidence: Sequence[Evidence], strike: int | None = None) -> Posterior:
@@ -181,12 +193,12 @@ def posterior(weigher: Weigher, evidence: Sequence[Evidence], strike: int | None
             newer = _newer(weigher, evidence, number, strike)
             log = weigher.log_given(item, newer, mains) if newer else weigher.log(item, mains)
         if log is not None:
-            gone = mended(weigher, fitted) if fitted else None
+            became = left(weigher, fitted) if fitted else None
             counted.append(number)
             if fitted:
                 after.append(len(logs))
-            # With a part fitted its faults show as a unit that is well.
-            logs.append(log if gone is None else np.where(gone, log[:, :1], log))
+            # With a part fitted its faults show as what they have become.
+            logs.append(log if became is None else log[:, became])
         if isinstance(item, Fitted) and not item.before:
             fitted.append(item.component)
     return Posterior(weigher, tuple(counted), tuple(logs), tuple(fitted), tuple(after))

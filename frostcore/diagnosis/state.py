@@ -222,10 +222,11 @@ def tach_pins(sheet: Sheet, fan: str) -> tuple[str, str]:
 def turned_minutes(sheet: Sheet, state: State, fan: str) -> float:
     """The minutes hertz at a fan's tachometer take."""
     red, black = tach_pins(sheet, fan)
-    return probe_minutes(sheet, state, Probe(Setup(_turns_in(sheet), MeterRange.VDC), red, black))
+    return probe_minutes(sheet, state, Probe(Setup(turns_in(sheet), MeterRange.VDC), red, black))
 
 
-def _turns_in(sheet: Sheet) -> str:
+def turns_in(sheet: Sheet) -> str:
+    """The mode in which fans are read: the first with the plug in."""
     return next((mode.id for mode in sheet.modes if mode.live), sheet.modes[0].id)
 
 

@@ -9,6 +9,7 @@ from frostcore.circuit.kept import circuits_of
 from frostcore.diagnosis.acts import Instruction, document, instruction, unit_name
 from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Turned
 from frostcore.diagnosis.from_tape import judgement_of
+from frostcore.diagnosis.hypotheses import Hypothesis
 from frostcore.diagnosis.insulation import InsulationDue, insulation_due
 from frostcore.diagnosis.judge import Judgement, Suspect
 from frostcore.diagnosis.planner import Outcome, Proposal, Test
@@ -169,10 +170,20 @@ def _named(judgement: Judgement, suspect: Suspect) -> NextStep:
     if suspect.unit == "well":
         why = f"With the {_fitted(judgement)} it reads and behaves like a sound unit, as far as it was tried."
         return NextStep(Stage.CLOSE, "Close up and write down what was mended", why)
-    fault = suspect.faults[0][0].name
+    first = suspect.faults[0][0]
     how_sure = percent(suspect.probability)
-    why = f"{how_sure}: {fault}. Fit or mend it, quote it, or work around it; then prove it."
+    both = _both(judgement, first)
+    why = f"{how_sure}: {first.name}. {both}Fit or mend it, quote it, or work around it; then prove it."
     return NextStep(Stage.CLOSE, f"Decide on {_the(name)}", why, component=suspect.component)
+
+
+def _both(judgement: Judgement, first: Hypothesis) -> str:
+    """That of two parts which failed together neither is to be fitted alone."""
+    if first.fault is None or not first.fault.also:
+        return ""
+    sheet = judgement.sheet
+    load, other = (_the(sheet.part_name(part)) for part in (first.fault.also, first.fault.component))
+    return f"Both, the {load} and the {other}: a new {other} on the shorted {load} fails again. "
 
 
 def _the(name: str) -> str:

@@ -25,8 +25,9 @@ class Fault:
     does.
 
     ``unit`` is what would be fitted or mended: a component, a stretch or plug of the harness, the board a
-    part is on. ``spread`` bounds the amount the acts stand for. ``seen_by`` says what shows it where no
-    meter at the unit's points does.
+    part is on, two parts that failed together with a plus between. ``spread`` bounds the amount the acts stand for. ``seen_by`` says what shows it where no
+    meter at the unit's points does. Of two parts that failed together ``also`` is the one that took the
+    component along, and ``alone`` what either leaves when only the other is replaced: (part, fault's id).
     """
 
     id: str
@@ -41,6 +42,8 @@ class Fault:
     unit: str = ""
     spread: tuple[float, float] | None = None
     seen_by: str = ""
+    also: str = ""
+    alone: tuple[tuple[str, str], ...] = ()
 
     @property
     def kind(self) -> str:
@@ -171,7 +174,9 @@ def _blown_by(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
                     BLOWN_WEIGHT,
                     "a short behind it blew it; a new fuse alone blows again",
                     (Opened(fuse.id), Shorted(load.id, BLOWN_OHMS)),
-                    unit=load.id,
+                    unit=f"{load.id}+{fuse.id}",
+                    also=load.id,
+                    alone=((fuse.id, f"{load.id}:short"), (load.id, f"{fuse.id}:open")),
                 )
 
 
@@ -215,18 +220,23 @@ def _boards(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
                         if identifier != "feed"
                         else f"{board.component}:{row.mode}"
                     )
+                    load = next((act.branch for act in acts if isinstance(act, Shorted)), "")
+                    took = f", the {sheet.part_name(load).lower()}" if load else ""
+                    rest = f"{board.component}:stuck_open:{identifier}"
                     yield Fault(
                         mode_id,
                         board.component,
                         row.mode,
-                        f"{name}, {label}: {row.name}",
+                        f"{name}, {label}: {row.name}{took}",
                         row.weight,
                         row.why,
                         acts,
                         row.comes_and_goes,
                         where=f"{board.component}.{identifier}",
-                        unit=board.component,
+                        unit=f"{board.component}+{load}" if load else board.component,
                         seen_by=row.seen_by,
+                        also=load,
+                        alone=((board.component, f"{load}:short"), (load, rest)) if load else (),
                     )
 
 
