@@ -24,6 +24,9 @@ from frostcore.sheet.model import Sheet
 NAMED = 0.99
 """A repair unit is named from here on: 0.95 loses the rare faults."""
 
+PROVE = 0.9
+"""A mended unit that is well this likely is proven; before that the next fault is looked for."""
+
 SPEAKS_BITS = 3.0
 """And only where one piece of evidence speaks so much for it against the runner-up: absence alone names
 nothing."""
@@ -102,7 +105,7 @@ class Judgement:
         """What a mended unit that reads like a sound one must still show before it is called well, or before
         the search ends for want of tests."""
         first = self.suspects[0] if self.suspects else None
-        if first is None or first.unit != WELL or (first.probability < NAMED and self.proposals):
+        if first is None or first.unit != WELL or (first.probability < PROVE and self.proposals):
             return ()
         return self.planner.proof(self.posterior, self.state, self.evidence)
 

@@ -143,7 +143,7 @@ class Truth:
         seen = np.maximum(table - mistaken / len(table), 0.0)
         found = seen[:, self.places[0]]
         for at in self.places[1:]:
-            found = found * seen[:, at] / np.maximum(seen[:, 0], 0.02)
+            found = (found + HARDLY) * (seen[:, at] + HARDLY) / (seen[:, 0] + HARDLY)
         return np.asarray(found / found.sum()) if found.sum() > 0 else seen[:, self.places[0]]
 
     def _either(self, chance: Floats) -> float:
@@ -209,7 +209,8 @@ class Truth:
         return (setting(self._weigher.sheet, place) or 0.0) + float(self._rng.normal(mean, sigma))
 
 
-HALF = 0.5
+HALF, HARDLY = 0.5, 0.01
+"""What comes and goes is there half the time; what a fault is not seen to do is hardly seen."""
 
 
 Policy = Callable[[Judgement, np.random.Generator], Proposal | None]

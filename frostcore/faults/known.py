@@ -25,9 +25,10 @@ class Fault:
     does.
 
     ``unit`` is what would be fitted or mended: a component, a stretch or plug of the harness, the board a
-    part is on, two parts that failed together with a plus between. ``spread`` bounds the amount the acts stand for. ``seen_by`` says what shows it where no
-    meter at the unit's points does. Of two parts that failed together ``also`` is the one that took the
-    component along, and ``alone`` what either leaves when only the other is replaced: (part, fault's id).
+    part is on, two parts that failed together with a plus between. ``spread`` bounds the amount the acts
+    stand for. ``seen_by`` says what shows it where no meter at the unit's points does. Of two parts that
+    failed together ``also`` is the one that took the component along, and ``alone`` what either leaves when
+    only the other is replaced: (part, fault's id).
     """
 
     id: str

@@ -449,7 +449,8 @@ class Catalogue(unittest.TestCase):
         units = {item.id: item.unit for item in faults(demo_sheet("Tarnbeck TB-34"))}
         self.assertEqual(units["defrost_heater:open"], "defrost_heater")
         self.assertEqual(units["board:welded:k_defrost"], "board")
-        self.assertEqual(units["board_fuse:blown_by:defrost_heater"], "defrost_heater")
+        self.assertEqual(units["board_fuse:blown_by:defrost_heater"], "defrost_heater+board_fuse")
+        self.assertEqual(units["board:burnt_with_load:q_fan"], "board+evaporator_fan")
         self.assertEqual(units["harness:open:CN2.5-CN7.1"], "harness:CN2.5-CN7.1")
         self.assertEqual(units["harness:joint_open:CN2.5"], "harness:CN2")
         self.assertEqual(units["harness:moisture:CN2.5-CN2.6"], "harness:CN2")

@@ -9,16 +9,29 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from frostcore.circuit.meter import MeterRange
 from frostcore.diagnosis.acts import document, instruction
-from frostcore.diagnosis.evidence import evidence_of
+from frostcore.diagnosis.evidence import Looked, evidence_of
 from frostcore.diagnosis.judge import NAMED, judge
-from frostcore.diagnosis.planner import SLIP, _Belief, _information
+from frostcore.diagnosis.optimum import (
+    Problem,
+    bits,
+    by_rate,
+    drawn,
+    expected_minutes,
+    least_minutes,
+    two_ahead,
+)
+from frostcore.diagnosis.planner import SLIP, _Belief, information
 from frostcore.diagnosis.probes import Probe
-from frostcore.diagnosis.readings import readings_of
-from frostcore.diagnosis.rehearse import Truth, _truth_of, rehearse
+from frostcore.diagnosis.readings import probe_of, readings_of
+from frostcore.diagnosis.rehearse import rehearse
+from frostcore.diagnosis.rehearse_pairs import rehearse_pairs
 from frostcore.diagnosis.state import state_of, to_open
 from frostcore.diagnosis.weigh import weigher_of
+from frostcore.faults.table import Setup
 from frostcore.tests.demo_sheets import SHEETS, demo_sheet
+from frostcore.tests.walking import answerer
 
 TB = demo_sheet("Tarnbeck TB-34")
 
@@ -65,7 +78,7 @@ class Exactly(TestCase):
         posterior = SimpleNamespace(
             weigher=SimpleNamespace(known=known),
             by_draw=np.array([[float(each) for each in prior]]),
-            mended=np.zeros(count, bool),
+            fitted=(),
         )
         belief = _Belief(posterior)
         outcomes = 4
@@ -94,7 +107,7 @@ class Exactly(TestCase):
         joint = np.array(rows) + 1e-9
         joint /= joint.sum()
         units = joint.sum(axis=0)
-        bits = float(_information(joint[None], units)[0])
+        bits = float(information(joint[None], units)[0])
         entropy = float(-(units * np.log2(units)).sum())
         self.assertTrue(-1e-9 <= bits <= entropy + 1e-9)
 
@@ -123,10 +136,10 @@ class Evidence(TestCase):
     def test_bits_are_what_striking_takes_away(self):
         found = come_to(TB, *self.ENTRIES)
         board = next(each for each in found.suspects if each.unit == "board")
-        for number, bits in found.bits(board).items():
+        for number, moved in found.bits(board).items():
             without = chance(come_to(TB, *self.ENTRIES, strike=number), "board")
             odds = [math.log2(each / (1 - each)) for each in (board.probability, without)]
-            self.assertAlmostEqual(bits, odds[0] - odds[1], places=6)
+            self.assertAlmostEqual(moved, odds[0] - odds[1], places=6)
 
     def test_no_evidence_is_the_prior(self):
         found = come_to(TB)
@@ -168,12 +181,12 @@ class Naming(TestCase):
         found = come_to(TB, E5, looked("frost", "cover_frozen"), opened, DEAD_OUTPUT, GOOD_LOOP)
         self.assertGreater(chance(found, "board"), chance(dead, "board"))
         self.assertEqual(found.suspects[0].unit, "board")
-        evidence, steps = list(found.evidence), 0
+        evidence, steps, unit = list(found.evidence), 0, answerer(TB, "board:stuck_open:k_defrost")
         while found.next and steps < 6:
             probe = found.next.test
             if isinstance(probe, Probe):
                 self.assertNotIn("evaporator", to_open(TB, found.state, probe))
-            evidence.append(_healthy(TB, probe, "board:stuck_open:k_defrost"))
+            evidence.append(unit.answer(probe))
             found, steps = judge(TB, evidence), steps + 1
         self.assertEqual(found.named.unit, "board")
         self.assertGreaterEqual(found.named.probability, NAMED)
@@ -306,9 +319,60 @@ class Planning(TestCase):
             self.assertIsNotNone(judge(sheet, ()).next, sheet.title)
 
 
-def _healthy(sheet, test, fault):
-    """What a unit with a fault answers, without any error."""
-    weigher = weigher_of(sheet)
-    truth = Truth(weigher, _truth_of(sheet), weigher.known.place[fault], np.random.default_rng(3))
-    truth.mains = 1.0
-    return truth.answer(test)
+class Optimal(TestCase):
+    """The planner's rule against small problems solved exactly."""
+
+    def test_no_way_of_choosing_is_better_than_the_optimum(self):
+        chance = np.random.default_rng(5)
+        ways = (by_rate, two_ahead, lambda problem, left: problem.useful(left)[0])
+        sums, least = [0.0] * len(ways), 0.0
+        for _ in range(25):
+            problem = drawn(chance)
+            best = least_minutes(problem)
+            least += best
+            for at, way in enumerate(ways):
+                minutes = expected_minutes(problem, way)
+                self.assertGreaterEqual(minutes, best - 1e-9)
+                sums[at] += minutes
+        self.assertLess(sums[0], 1.1 * least)
+        self.assertLess(sums[1], sums[0])
+        self.assertGreater(sums[2], 1.2 * least)
+
+    def test_the_optimum_of_a_problem_done_by_hand(self):
+        """Three units alike, a test of one minute that finds the first, one of two that parts all: two
+        minutes at once, or one and then two in two cases of three."""
+        thirds = (1 / 3, 1 / 3, 1 / 3)
+        problem = Problem(thirds, (0, 1, 2), ((1, 0, 0), (0, 1, 2)), (1.0, 2.0))
+        self.assertAlmostEqual(least_minutes(problem), 2.0)
+        self.assertAlmostEqual(
+            expected_minutes(problem, lambda _, left: 0 if len(left) > 2 else 1), 1 + 4 / 3
+        )
+        self.assertAlmostEqual(bits(problem, 1, (0, 1, 2)), math.log2(3))
+
+    def test_two_steps_ahead_propose_the_same_tests_in_another_order(self):
+        found = come_to(TB, E5)
+        ahead = found.planner.two_steps(found.posterior, found.state, found.evidence)
+        self.assertEqual({each.test for each in ahead[:5]}, {each.test for each in found.proposals[:5]})
+        self.assertEqual(sorted(ahead[:5], key=lambda each: -each.rate), list(ahead[:5]))
+
+
+class Pairs(TestCase):
+    def test_two_faults_are_found_in_turn_and_one_is_not_followed_by_another(self):
+        found = rehearse_pairs(TB, 6, seed=4)
+        self.assertEqual(len(found.both), 6)
+        self.assertGreaterEqual(found.in_turn, 4 / 6)
+        self.assertEqual(found.needless, 0)
+        for each in found.both:
+            self.assertNotEqual(*each.faults)
+
+    def test_a_pair_shows_what_each_of_the_two_does(self):
+        weigher = weigher_of(TB)
+        both = answerer(TB, "fridge_lamp:open", "evaporator_fan:seized")
+        seen = both.answer(Looked("evaporator_fan", ""))
+        self.assertEqual(seen.answer, "still")
+        lamp = probe_of(TB, Setup("off_cold", MeterRange.OHM), "CN2.5", "CN2.6")
+        alone = answerer(TB, "defrost_heater:open").answer(lamp).value
+        other = answerer(TB, "fridge_lamp:open", "defrost_heater:open").answer(lamp).value
+        self.assertEqual(alone.state, other.state)
+        shares = weigher.behaviour.watts["defrost"]
+        self.assertGreater(shares[0], 100)
