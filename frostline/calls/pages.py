@@ -127,13 +127,26 @@ def _stage_classes(standing: Standing, stage: Stage, here: Stage | None, due: St
 
 
 def is_elsewhere(step: NextStep, here: Stage, context: Mapping[str, Any]) -> bool:
-    """Whether the next step is taken on another page than this: another stage, sensor or function."""
-    sensor, function = context.get("chosen"), context.get("function")
-    return (
-        step.stage is not here
-        or bool(step.sensor and sensor and step.sensor.id != sensor.id)
-        or bool(step.trace and function and step.trace != function.id)
+    """Whether the next step is taken on another page than this: another stage or sensor, another function or
+    points, or the same in another setup."""
+    sensor, trace = context.get("chosen"), context.get("trace")
+    if step.stage is not here or (step.sensor and sensor and step.sensor.id != sensor.id):
+        return True
+    if trace is None:
+        return False
+    choice = trace.choice
+    if step.trace and step.trace != choice.function.id:
+        return True
+    points = {choice.red, choice.black} != {step.red, step.black}
+    setup = (choice.meter.value, choice.mode.id, set(choice.pulled)) != (
+        step.meter,
+        step.mode,
+        set(step.pulled),
     )
+    return bool(step.red) and (points or bool(step.asks and setup))
+
+
+ALL_IN = "none"
 
 
 def _address_of(call: Call, step: NextStep) -> str:
@@ -148,6 +161,8 @@ def _address_of(call: Call, step: NextStep) -> str:
         "meter": step.meter,
         "mode": step.mode,
     }
+    if step.asks and step.red:  # as the plugs stand for it, which the reading then says too
+        asked["pulled"] = " ".join(step.pulled) or ALL_IN
     query = urlencode({name: value for name, value in asked.items() if value})
     return f"{address}?{query}" if query else address
 

@@ -103,6 +103,11 @@ class Queries:
         )
 
     @property
+    def as_plugs_stand(self) -> str:
+        """The same page with the plugs as the tape has them."""
+        return self.having(pulled="")
+
+    @property
     def with_faults(self) -> str:
         """The same page with every fault's reading."""
         return self.having(faults="1")
@@ -127,7 +132,8 @@ class Queries:
 class TraceChoice:
     """What the page is asked to show, and the addresses that change some of it.
 
-    ``lead`` is the one the next tap places; ``problem`` says why the leads asked for could not be placed.
+    ``lead`` is the one the next tap places; ``pulled`` are the connectors that are out for the reading, which
+    the tape then says too; ``problem`` says why the leads asked for could not be placed.
     """
 
     queries: "Queries"
@@ -139,6 +145,7 @@ class TraceChoice:
     lead: str
     whole: bool
     working: bool
+    pulled: tuple[str, ...]
     problem: str = ""
 
     @property
@@ -157,7 +164,8 @@ class LeadsShown:
     """What the leads should read, and the form for what they do.
 
     ``contradicts`` is the power state this reading needs and the tape does not say; ``sensor`` the one
-    whose own pins the leads are on.
+    whose own pins the leads are on; ``to_pull`` and ``to_plug`` the connectors that stand otherwise than the
+    reading asked for needs them.
     """
 
     expected: Reading
@@ -170,6 +178,8 @@ class LeadsShown:
     bridged: forms.SlipForm | None
     bypass: str
     pull_first: tuple[str, ...] = ()
+    to_pull: tuple[str, ...] = ()
+    to_plug: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -264,14 +274,16 @@ def _choice(standing: Standing, query: QueryDict) -> tuple[TraceChoice, list[Set
     """What is asked for, with what it reads in every setup; leads the path has not are put back on it."""
     mode, path = _chosen(standing, circuits_of(standing.sheet), query)
     meter, (red, black), problem = _meter(query, path, mode), _leads(path, query), ""
-    setup = Setup(mode.id, meter, standing.pulled, contact_warmth(standing.now))
+    pulled = _pulled(standing, query)
+    setup = Setup(mode.id, meter, pulled, contact_warmth(standing.now))
     try:
         rows = _rows(standing, query, path, red, black, setup)
     except CircuitError as error:
         problem, red, black = str(error), *best_pair(path)
         rows = _rows(standing, query, path, red, black, setup)
     lead, whole, working = query.get("lead", "red"), bool(query.get("whole")), bool(query.get("working"))
-    return TraceChoice(Queries(query), mode, path, meter, red, black, lead, whole, working, problem), rows
+    choice = TraceChoice(Queries(query), mode, path, meter, red, black, lead, whole, working, pulled, problem)
+    return choice, rows
 
 
 def _leads_shown(
@@ -282,7 +294,7 @@ def _leads_shown(
         "black": choice.black,
         "meter": choice.meter.value,
         "mode": choice.mode.id,
-        "pulled": " ".join(standing.pulled),
+        "pulled": " ".join(choice.pulled),
     }
     form = _meter_form(standing, posted, **where, function=choice.function.id)
     tried = posted if posted is not None and posted.kind == "tried" else None
@@ -303,6 +315,8 @@ def _leads_shown(
             choice.red,
             choice.black,
         ),
+        tuple(name for name in choice.pulled if name not in standing.pulled),
+        tuple(name for name in standing.pulled if name not in choice.pulled),
     )
 
 
@@ -322,7 +336,7 @@ def _taken_shown(standing: Standing, choice: TraceChoice) -> TakenShown | None:
 def _drawn(standing: Standing, choice: TraceChoice, query: QueryDict) -> PathDrawn:
     lit = choice.whole and choice.working and choice.mode.live
     circuits = circuits_of(standing.sheet)
-    running = circuits.working(choice.mode.id, standing.pulled) if lit else frozenset()
+    running = circuits.working(choice.mode.id, choice.pulled) if lit else frozenset()
     picture = lay_out_trace(standing.sheet, choice.path, whole=choice.whole, working=running)
     readings = [reading for _, reading in standing.meter_readings]
     ports = _ports(standing, choice.path, picture, query, choice.red, choice.black)
@@ -416,9 +430,17 @@ def _chosen(standing: Standing, circuits: UnitCircuits, query: QueryDict) -> tup
         _function(standing, circuits, query).id,
         mode.id,
         live=mode.live,
-        pulled=standing.pulled,
+        pulled=_pulled(standing, query),
         celsius=contact_warmth(standing.now),
     )
+
+
+def _pulled(standing: Standing, query: QueryDict) -> tuple[str, ...]:
+    """The connectors that are out: as asked for, else as they stand."""
+    if "pulled" not in query:
+        return standing.pulled
+    known = {connector.id for connector in standing.sheet.connectors}
+    return tuple(sorted(set(str(query["pulled"]).split()) & known))
 
 
 def _grouped(standing: Standing, circuits: UnitCircuits) -> list[tuple[str, list[FunctionName]]]:
@@ -580,7 +602,7 @@ def deck_of(standing: Standing, query: QueryDict) -> tuple[str, str]:
     mode, path = _chosen(standing, circuits, query)
     meter = _meter(query, path, mode)
     faults = [str(query["fault"])] if query.get("fault") else []
-    settled = broken(sheet, mode.id, faults, live=meter.live, pulled=standing.pulled)
+    settled = broken(sheet, mode.id, faults, live=meter.live, pulled=_pulled(standing, query))
     where = points(sheet, settled.circuit, *_leads(path, query), meter)
     return f"{mode.id}-{where.red}-{where.black}", netlist(
         sheet, settled, f"{sheet.title}, {mode.name}, {where.red} to {where.black}", where, meter
