@@ -5,11 +5,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from frostcore.circuit.meter import MeterRange
-from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Turned
+from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Sensed, Turned
 from frostcore.diagnosis.hypotheses import hypotheses_of
 from frostcore.diagnosis.planner import Test
 from frostcore.diagnosis.probes import Probe
-from frostcore.diagnosis.state import State, tach_pins, to_open, to_open_for, turns_in
+from frostcore.diagnosis.state import State, tach_pins, to_open, to_open_at, to_open_for, turns_in
 from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.tape.looks import look as look_named
@@ -29,6 +29,7 @@ LIVE_CAUTION = (
     "Live: insulated probes, one hand, dry floor, clip on before the plug goes in. Where an unplugged test"
     " answers as well, take that."
 )
+HAND_CAUTION = "Blades cut, shells burn: plug out before a hand goes in."
 STORED_CAUTION = "After unplugging, the board’s main capacitor keeps its charge: measure it before you touch."
 
 
@@ -64,12 +65,25 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
             where = f"red on {_point(sheet, red)}, black on {_point(sheet, black)}"
             how = (f"{_entering(sheet, turns_in(sheet))} Meter on hertz, {where}.",)
             return Instruction(f"Read the hertz of the {name} at {red}", how, (LIVE_CAUTION,))
+        case Sensed(component=component):
+            return _by_hand(sheet, state, component)
         case Changed(probe=probe):
             still = _reading(sheet, state, probe)
             moving = (*still.how, "Move the harness along its way, plug by plug, and watch the figure.")
             act = f"Move the harness while you read {probe.red} to {_short(probe.black)}"
             return Instruction(act, moving, still.cautions)
     return _reading(sheet, state, test)
+
+
+def _by_hand(sheet: Sheet, state: State, component: str) -> Instruction:
+    opening = to_open_at(sheet, state, component)
+    steps = [] if state.live is False else ["Pull the mains plug."]
+    steps += [_opening(sheet, place) for place in opening]
+    cautions = [HAND_CAUTION, *([] if state.live is False else [STORED_CAUTION])]
+    cautions += [step.caution for place in opening for step in sheet.place(place).steps if step.caution]
+    how = (*steps, "Turn it a few rounds with a finger: free, stiff, or stuck.")
+    name = sheet.part_name(component).lower()
+    return Instruction(f"Turn the {name} by hand", how, tuple(dict.fromkeys(cautions)))
 
 
 def _reading(sheet: Sheet, state: State, probe: Probe) -> Instruction:
@@ -198,17 +212,23 @@ def _place(sheet: Sheet, point: str) -> str:
     return f"{names[owner].lower()} {terminal}" if owner in names else point
 
 
+_ACT_OF: dict[type, tuple[str, str]] = {
+    Looked: ("look", "look"),
+    Measured: ("temperature", "place"),
+    AtPlug: ("plug", "mode"),
+    Sensed: ("feel", "component"),
+}
+"""Acts that have one field beside their outcome."""
+
+
 def document(sheet: Sheet, test: Test) -> dict[str, Any]:
     """A test in the vocabulary of evidence, without its outcome."""
     match test:
-        case Looked(look=look):
-            return {"act": "look", "look": look}
         case Said():
             return {"act": "ask"}
-        case Measured(place=place):
-            return {"act": "temperature", "place": place}
-        case AtPlug(mode=mode):
-            return {"act": "plug", "mode": mode}
+        case Looked() | Measured() | AtPlug() | Sensed():
+            act, field = _ACT_OF[type(test)]
+            return {"act": act, field: getattr(test, field)}
         case Turned(fan=fan):
             red, black = tach_pins(sheet, fan)
             return {"act": "read", "red": red, "black": black, "range": "hz", "mode": turns_in(sheet)}

@@ -152,7 +152,7 @@ class Stands:
 class Cannot:
     """A test that can't be made here, and why; it is the planner's to go round it."""
 
-    of: "Read | Looked | Said | Measured | AtPlug | Turned | Changed"
+    of: "Read | Looked | Said | Measured | AtPlug | Turned | Changed | Sensed"
     why: str
 
 
@@ -389,6 +389,7 @@ _BLANK: dict[str, dict[str, Any]] = {
     "chill": {"changes": False},
     "look": {"answer": ""},
     "ask": {"answer": "other"},
+    "feel": {"what": "turns"},
     "temperature": {"celsius": "0"},
     "plug": {"watts": "0"},
 }

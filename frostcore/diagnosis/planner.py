@@ -26,6 +26,7 @@ from frostcore.diagnosis.evidence import (
     Measured,
     Read,
     Said,
+    Sensed,
     Shown,
     Turned,
 )
@@ -39,6 +40,7 @@ from frostcore.diagnosis.state import (
     MOVE_MINUTES,
     THERMOMETER_MINUTES,
     State,
+    by_hand_minutes,
     has_look,
     look_minutes,
     plug_minutes,
@@ -48,8 +50,9 @@ from frostcore.diagnosis.state import (
 from frostcore.diagnosis.weigh import Weigher, alike_watts
 from frostcore.faults.table import Setup
 from frostcore.quantity import Dimension, Quantity
+from frostcore.sheet.model import ComponentKind
 from frostcore.tape.looks import LOOKS, Look
-from frostcore.tape.noticed import complaints_of
+from frostcore.tape.noticed import BY_HAND, FEELINGS, complaints_of
 from frostcore.tape.standing import ROOM
 
 APART = 4.0
@@ -103,9 +106,11 @@ class Proposal:
     rate: float
 
 
-Test = Probe | Said | Looked | Measured | AtPlug | Turned | Changed
+Test = Probe | Said | Looked | Measured | AtPlug | Turned | Changed | Sensed
 """What can be tested; a look without its answer, a temperature or watts without their value, a harness moved
-without what changed."""
+without what changed, a fan turned by hand without how it turned."""
+
+TURNED_BY_HAND = frozenset({ComponentKind.FAN_AC, ComponentKind.FAN_DC})
 
 _UNTOLD = 0.0
 _NOTHING = Quantity(Dimension.RESISTANCE, 0.0)
@@ -255,6 +260,7 @@ class Outcomes:
         for fan, share in behaviour.hertz.items():
             rows = [(share > 0.85), (share > 0) & (share <= 0.85), (share <= 0)]
             found[Turned(fan, _UNTOLD)] = (("its rated", "too slow", "none"), np.array(rows, float))
+        found |= self._by_hand()
         stretches = {(each.start, each.end) for each in self.sheet.wiring.stretches}
         for probe in self.probes:
             along = (probe.red, probe.black.partition("/")[0]) in stretches
@@ -263,6 +269,16 @@ class Outcomes:
                 log = self.weigher.log(moved)
                 changes = np.exp(log).mean(axis=0) if log is not None else np.zeros(len(self.weigher.known))
                 found[moved] = (("it changes", "it stays"), np.array([changes, 1 - changes]))
+        return found
+
+    def _by_hand(self) -> dict[Test, tuple[tuple[str, ...], Floats]]:
+        """How each fan turns by hand."""
+        found: dict[Test, tuple[tuple[str, ...], Floats]] = {}
+        for part in self.sheet.components:
+            if part.kind in TURNED_BY_HAND:
+                turns = [self.weigher.log(Sensed(part.id, what)) for what in BY_HAND]
+                words = tuple(FEELINGS[what].words for what in BY_HAND)
+                found[Sensed(part.id, "")] = (words, np.exp([row[0] for row in turns if row is not None]))
         return found
 
     def _display(self, look: Look, table: Floats) -> tuple[tuple[str, ...], Floats]:
@@ -444,6 +460,8 @@ class Planner:
                 return THERMOMETER_MINUTES
             case Turned(fan=fan):
                 return turned_minutes(self.sheet, state, fan)
+            case Sensed(component=component):
+                return by_hand_minutes(self.sheet, state, component)
             case Changed(probe=probe):
                 return probe_minutes(self.sheet, state, probe) + MOVE_MINUTES
         return plug_minutes(self.sheet, state, test.mode)
@@ -649,15 +667,18 @@ def _name(test: Test | Evidence) -> object:
             return ("read", test.setup.mode, test.setup.meter, test.setup.pulled, frozenset(test.pair), warm)
         case Said():
             return "said"
-        case Looked(look=look):
-            return ("look", look)
-        case Measured(place=place):
-            return ("temperature", place)
-        case AtPlug(mode=mode):
-            return ("plug", mode)
-        case Turned(fan=fan):
-            return ("hertz", fan)
-    return test
+    kind, field = _NAMED_BY.get(type(test), ("", ""))
+    return (kind, getattr(test, field)) if kind else test
+
+
+_NAMED_BY: dict[type, tuple[str, str]] = {
+    Looked: ("look", "look"),
+    Measured: ("temperature", "place"),
+    AtPlug: ("plug", "mode"),
+    Turned: ("hertz", "fan"),
+    Sensed: ("by hand", "component"),
+}
+"""What a test and its evidence have in common: a word, and the field that says what it is at."""
 
 
 def _last_fit(evidence: Sequence[Evidence]) -> int | None:
@@ -682,6 +703,8 @@ def _names(evidence: Sequence[Evidence]) -> Iterator[object]:
             case Shown():
                 yield _name(Looked("display", ""))  # a code read is a display looked at
             case Read() | Said() | Looked() | Measured() | AtPlug() | Turned() | Changed():
+                yield _name(item)
+            case Sensed(what=what) if what in BY_HAND:
                 yield _name(item)
 
 

@@ -30,9 +30,7 @@ from frostcore.diagnosis.evidence import (
 )
 from frostcore.diagnosis.hypotheses import Floats
 from frostcore.diagnosis.weigh import Weigher
-
-BY_HAND = frozenset({"turns", "drags", "seized"})
-"""Of these the newest counts: how a part turns by hand."""
+from frostcore.tape.noticed import BY_HAND
 
 Places = npt.NDArray[np.intp]
 """Hypotheses by their places."""

@@ -24,6 +24,7 @@ from frostcore.diagnosis.evidence import (
     Measured,
     Read,
     Said,
+    Sensed,
     Shown,
     Turned,
 )
@@ -39,6 +40,7 @@ from frostcore.quantity import Quantity
 from frostcore.quantity import State as Kind
 from frostcore.sheet.model import Sheet
 from frostcore.tape.looks import look as look_named
+from frostcore.tape.noticed import BY_HAND
 from frostcore.tape.standing import ROOM
 
 MOST_TESTS = 45
@@ -130,6 +132,10 @@ class Truth:
                 full = (nominal.rpm or 0.0) * (nominal.pulses_per_revolution or 0.0) / 60
                 share = min(float(behaviour.hertz[fan][at]) for at in self._there())
                 return Turned(fan, max(0.0, float(share * full * self._rng.normal(1.0, 0.04))))
+            case Sensed(component=component):
+                chances = np.array([np.exp(self._sensed(component, what)) for what in BY_HAND])
+                at = int(self._rng.choice(len(BY_HAND), p=chances / chances.sum()))
+                return Sensed(component, BY_HAND[at])
             case Changed(how=how, probe=probe):
                 return Changed(how, probe, self._changes(test))
         watts = behaviour.watts[test.mode]
@@ -161,6 +167,11 @@ class Truth:
     def _changes(self, test: Changed) -> bool:
         log = self._weigher.log(replace(test, changes=True))
         return log is not None and bool(self._rng.random() < self._either(np.exp(log).mean(axis=0)))
+
+    def _sensed(self, component: str, what: str) -> float:
+        """Ln P(a part is felt to be so), of two faults by the one that says so most."""
+        log = self._weigher.log(Sensed(component, what))
+        return float(max(log[:, at].mean() for at in self.places)) if log is not None else 0.0
 
     def _there(self) -> tuple[int, ...]:
         """The faults that are there just now: what comes and goes is half the time."""
@@ -321,8 +332,8 @@ def rehearse(
     weigher = weigher_of(sheet)
     weigher.readings.prepare()
     truth, found = truth_of(sheet), Rehearsal()
-    for place in places:
-        rng = np.random.default_rng([seed, place])
+    for number, place in enumerate(places):
+        rng = np.random.default_rng([seed, place, number])
         unit = Truth(weigher, truth, (place,), rng)
         came = worked(weigher, unit, begun(weigher, unit, looks=looks), (POLICIES[policy], rng, most))
         found.ended.append(_ended(weigher, place, *came))

@@ -5,10 +5,11 @@ from dataclasses import dataclass, replace
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange
-from frostcore.diagnosis.evidence import Evidence, Looked, Read, Stands
+from frostcore.diagnosis.evidence import Evidence, Looked, Read, Sensed, Stands
 from frostcore.diagnosis.probes import Probe
 from frostcore.faults.table import Setup
 from frostcore.sheet.model import ComponentKind, Sheet
+from frostcore.tape.noticed import BY_HAND
 
 ACT_MINUTES = 0.4
 """What any act takes beside itself: read what is asked for, write down what came of it."""
@@ -26,6 +27,7 @@ LOOK_MINUTES = {
     "display": 0.3,
     "vent_air": 0.5,
     "evaporator_fan": 0.5,
+    "light": 0.3,
     "compressor": 1.0,
     "condenser_fan": 1.5,
     "lines": 2.0,
@@ -46,6 +48,9 @@ LOOK_MINUTES = {
 
 ASK_MINUTES = 0.5
 """A question to the customer."""
+
+HAND_MINUTES = 0.5
+"""A fan turned by hand, once it is reached."""
 
 MOVE_MINUTES = 1.0
 """A harness moved along its length with the meter on."""
@@ -86,6 +91,9 @@ class State:
                 return State(live, mode, opened, frozenset(probe.setup.pulled), probe.pair)
             case Looked(look=look):
                 return replace(self, opened=self.opened | set(to_open_for(sheet, self, look)))
+            case Sensed(component=component, what=what) if what in BY_HAND:
+                opened = self.opened | set(to_open_at(sheet, self, component))
+                return replace(self, opened=opened, live=False, mode="")
         return self
 
 
@@ -158,6 +166,7 @@ def has_look(sheet: Sheet, look: str) -> bool:
 
 
 LOOKS_OF = {
+    "light": ComponentKind.LAMP,
     "dispenser_dip": ComponentKind.FLAP_MOTOR,
     "display": ComponentKind.DISPLAY,
     "timer_shaft": ComponentKind.DEFROST_TIMER,
@@ -223,6 +232,18 @@ def turned_minutes(sheet: Sheet, state: State, fan: str) -> float:
     """The minutes hertz at a fan's tachometer take."""
     red, black = tach_pins(sheet, fan)
     return probe_minutes(sheet, state, Probe(Setup(turns_in(sheet), MeterRange.VDC), red, black))
+
+
+def to_open_at(sheet: Sheet, state: State, component: str) -> tuple[str, ...]:
+    """The places still to be opened to lay a hand on a part."""
+    place = sheet.component(component).place
+    return tuple(each for each in _way(sheet, place) if each not in state.opened) if place else ()
+
+
+def by_hand_minutes(sheet: Sheet, state: State, component: str) -> float:
+    """The minutes it takes to turn a part by hand: opening, the plug out, a moment."""
+    opening = sum(sheet.place(place).open_minutes or 1.0 for place in to_open_at(sheet, state, component))
+    return HAND_MINUTES + opening + (0.0 if state.live is False else PLUG_MINUTES)
 
 
 def turns_in(sheet: Sheet) -> str:

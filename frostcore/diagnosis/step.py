@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.diagnosis.acts import Instruction, document, instruction, unit_name
-from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Turned
+from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Sensed, Turned
 from frostcore.diagnosis.from_tape import judgement_of
 from frostcore.diagnosis.hypotheses import Hypothesis
 from frostcore.diagnosis.insulation import InsulationDue, insulation_due
@@ -244,7 +244,7 @@ def _worded(judgement: Judgement, proposal: Proposal) -> NextStep:
     test: Test = proposal.test
     minutes = proposal.minutes
     match test:
-        case Looked() | Measured() | Said():
+        case Looked() | Measured() | Said() | Sensed():
             return NextStep(Stage.LOOK, words.act, why, words.how, words.cautions, minutes)
         case AtPlug(mode=mode):
             return NextStep(Stage.LOOK, words.act, why, words.how, words.cautions, minutes, mode=mode)

@@ -71,6 +71,15 @@ LOOKS: tuple[Look, ...] = (
         odd="noisy still",
     ),
     _look(
+        "light",
+        "Light inside",
+        "Open the door, then hold its switch in.",
+        ("on", "comes on, goes out"),
+        ("dark", "stays dark"),
+        ("stays", "stays on"),
+        odd="dark stays",
+    ),
+    _look(
         "compressor",
         "Compressor",
         "Hand near it, then on its shell.",

@@ -66,6 +66,10 @@ FEELINGS: dict[str, Feeling] = {
 """What is heard, felt or smelt, by id."""
 
 
+BY_HAND = ("turns", "drags", "seized")
+"""How a part turns by hand: one of these."""
+
+
 def feelings_of(part: Component) -> dict[str, str]:
     """What can be heard or felt of a part, by id: words."""
     return {

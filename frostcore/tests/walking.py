@@ -6,7 +6,18 @@ from dataclasses import dataclass
 import numpy as np
 
 from frostcore.diagnosis.acts import document
-from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Read, Said, Shown, evidence_of
+from frostcore.diagnosis.evidence import (
+    AtPlug,
+    Changed,
+    Looked,
+    Measured,
+    Read,
+    Said,
+    Sensed,
+    Shown,
+    Turned,
+    evidence_of,
+)
 from frostcore.diagnosis.judge import Judgement, judge
 from frostcore.diagnosis.rehearse import Truth, by_bits, truth_of
 from frostcore.diagnosis.weigh import weigher_of
@@ -59,23 +70,27 @@ def answerer(sheet, *faults):
 
 def told(sheet, test, answer):
     """A test and what came of it, as an entry."""
-    match answer:
-        case Shown(code=code):
-            return {"act": "code", "shown": code}
-        case Looked(answer=seen) | Said(complaint=seen):
-            return document(sheet, test) | {"answer": seen}
-        case Measured(celsius=celsius):
-            return document(sheet, test) | {"celsius": f"{celsius:.1f}"}
-        case AtPlug(watts=watts):
-            return document(sheet, test) | {"watts": f"{watts:.1f}"}
-        case Changed(changes=changes):
-            return document(sheet, test) | {"changes": changes}
-        case Read(value=value) if document(sheet, test)["act"] == "sensor":
-            found = document(sheet, test) | {"value": value.canonical}
-            return found | {"celsius": f"{test.setup.celsius[0][1] if test.setup.celsius else 0.0:.1f}"}
-        case Read(value=value):
-            return document(sheet, test) | {"value": value.canonical}
-    return document(sheet, test) | {"value": f"{answer.hertz:.1f}"}
+    asked = document(sheet, test)
+    if isinstance(answer, Shown):
+        return {"act": "code", "shown": answer.code}
+    if isinstance(answer, Read):
+        if asked["act"] == "sensor":
+            asked["celsius"] = f"{test.setup.celsius[0][1] if test.setup.celsius else 0.0:.1f}"
+        return asked | {"value": answer.value.canonical}
+    name, field = OUTCOMES[type(answer)]
+    value = getattr(answer, field)
+    return asked | {name: f"{value:.1f}" if isinstance(value, float) else value}
+
+
+OUTCOMES = {
+    Looked: ("answer", "answer"),
+    Said: ("answer", "complaint"),
+    Sensed: ("what", "what"),
+    Measured: ("celsius", "celsius"),
+    AtPlug: ("watts", "watts"),
+    Turned: ("value", "hertz"),
+    Changed: ("changes", "changes"),
+}
 
 
 def walk(sheet, unit, entries, most=MOST_ACTS):

@@ -13,6 +13,7 @@ from frostcore.diagnosis.evidence import (
     Measured,
     Read,
     Said,
+    Sensed,
     Shown,
     Turned,
     evidence_of,
@@ -161,6 +162,10 @@ class Job(BrowserCase):
             self.look("display", "code")
         elif isinstance(told, Said):
             self.complaint(told.complaint)
+        elif isinstance(told, Sensed):
+            page.locator("select[id=felt-component]").select_option(told.component)
+            page.locator("select[id=felt-what]").select_option(told.what)
+            self.tap(page.get_by_role("button", name="Record what was heard or felt"))
         elif isinstance(told, Measured):
             self.temperature(told.place, told.celsius)
         elif isinstance(told, AtPlug):
