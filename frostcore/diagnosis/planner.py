@@ -88,12 +88,13 @@ LIKELY = 2e-4
 
 @dataclass(frozen=True)
 class Outcome:
-    """One way a test may come out: in words, how likely, and the repair units it would leave, likeliest
-    first."""
+    """One way a test may come out: in words, how likely, the repair units it would leave, likeliest first,
+    and its place among the ways, figures from low to high."""
 
     text: str
     chance: float
     leaves: tuple[tuple[str, float], ...]
+    number: int
 
 
 @dataclass(frozen=True)
@@ -504,15 +505,22 @@ class Planner:
             texts, table = self.outcomes.tables[test]
             joint = belief.joint_of_table(table)
         found = []
-        for text, row in zip(texts, joint, strict=True):
+        for number, (text, row) in enumerate(zip(texts, joint, strict=True)):
             chance = float(row.sum())
             if chance < 0.01:
                 continue
             best = np.argsort(-row)[:most]
             some = [unit for unit in best if row[unit] > 0.02 * chance]
             leaves = tuple((belief.units[unit], float(row[unit] / chance)) for unit in some)
-            found.append(Outcome(text, chance, leaves))
+            found.append(Outcome(text, chance, leaves, number))
         return tuple(sorted(found, key=lambda each: -each.chance))
+
+    def sound_outcome(self, test: Test) -> int:
+        """Which of its outcomes a test mostly has on a unit that is well."""
+        if isinstance(test, Probe):
+            found = np.bincount(self.outcomes.classes[self.outcomes.row[test], :, 0])
+            return int(np.argmax(found))
+        return int(np.argmax(self.outcomes.tables[test][1][:, 0]))
 
 
 class _Belief:

@@ -143,7 +143,7 @@ def _judged(standing: Standing) -> NextStep:
         return _grouped(judgement, judgement.group)
     if judgement.next is None:
         return _nothing_left(judgement)
-    return _proposed(judgement, judgement.next)
+    return proposed(judgement, judgement.next)
 
 
 def _again(judgement: Judgement) -> NextStep | None:
@@ -221,7 +221,7 @@ def name_of(judgement: Judgement, suspect: Suspect) -> str:
     return unit_name(judgement.sheet, suspect.unit, [item.name for item, _ in suspect.faults])
 
 
-def _proposed(judgement: Judgement, proposal: Proposal) -> NextStep:
+def proposed(judgement: Judgement, proposal: Proposal) -> NextStep:
     """The planner's act, with what it is in the vocabulary of evidence."""
     asks = json.dumps(document(judgement.sheet, proposal.test), ensure_ascii=False)
     worded = _worded(judgement, proposal)

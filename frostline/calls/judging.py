@@ -10,6 +10,7 @@ from frostcore.circuit.kept import circuits_of
 from frostcore.diagnosis.evidence import Evidence
 from frostcore.diagnosis.from_tape import evidence_from, judgement_of
 from frostcore.diagnosis.judge import Judgement, Suspect
+from frostcore.diagnosis.now import Now, now_of
 from frostcore.diagnosis.planner import planner_of, renew
 from frostcore.diagnosis.readings import readings_of
 from frostcore.diagnosis.step import NextStep, before_all, name_of, next_step, percent
@@ -58,8 +59,33 @@ class SuspectLine:
     name: str
     percent: str
     share: float
+    was: float
+    """Its probability before the newest of what is known."""
+
     faults: tuple[str, ...]
     why: tuple[WhyLine, ...]
+
+    @property
+    def bar(self) -> str:
+        """How long its rung is, of a hundred."""
+        return f"{100 * self.share:.1f}"
+
+    @property
+    def tail(self) -> tuple[str, str] | None:
+        """From where to where it has moved, of a hundred, as a start and a length; None where it has not."""
+        if abs(self.share - self.was) < LEAST_MOVE:
+            return None
+        return f"{100 * min(self.share, self.was):.1f}", f"{100 * abs(self.share - self.was):.1f}"
+
+    @property
+    def moved(self) -> str:
+        """In words, what the newest of what is known has done to it."""
+        change = round(100 * (self.share - self.was))
+        return f"{'up' if change > 0 else 'down'} {abs(change)}" if change else ""
+
+
+LEAST_MOVE = 0.005
+"""Less than this has not moved."""
 
 
 @dataclass(frozen=True)
@@ -71,6 +97,8 @@ class Judged:
     beside: tuple[str, ...]
     unexplained: tuple[str, ...]
     drawing: bool
+    others: str = ""
+    """The rest in a line."""
 
 
 def judged(standing: Standing) -> Judged | None:
@@ -79,8 +107,9 @@ def judged(standing: Standing) -> Judged | None:
     if not circuits_of(sheet).functions or standing.call is None or not ready(sheet):
         return None
     judgement, told = judgement_of(standing), evidence_from(standing)
+    before = _before(judgement)
     lines = tuple(
-        _line(standing, judgement, told, suspect)
+        _line(standing, judgement, told, suspect, before.get(suspect.unit, 0.0))
         for suspect in judgement.suspects[:SHOWN]
         if suspect.probability >= LEAST
     )
@@ -90,7 +119,25 @@ def judged(standing: Standing) -> Judged | None:
         tuple(f"{name_of(judgement, each)} ({percent(each.probability)})" for each in judgement.beside),
         tuple(_words(standing, told, number) for number in judgement.unexplained),
         drawing=judgement.weigher.readings.draws < DRAWS,
+        others=_others(judgement, lines),
     )
+
+
+def _before(judgement: Judgement) -> dict[str, float]:
+    """Every unit's probability before the newest of what is known."""
+    earlier = Judgement(judgement.weigher, judgement.evidence[:-1])
+    return dict(zip(judgement.weigher.known.units, earlier.posterior.units.tolist(), strict=True))
+
+
+def _others(judgement: Judgement, lines: tuple[SuspectLine, ...]) -> str:
+    """How many more there are, and how likely all of them together."""
+    rest = 1 - sum(line.share for line in lines)
+    count = len(judgement.weigher.known.units) - len(lines)
+    return f"{count} others together {percent(rest)}" if rest >= LEAST_REST else ""
+
+
+LEAST_REST = 0.005
+"""Others less likely together are not told of."""
 
 
 def untested(standing: Standing) -> tuple[str, ...]:
@@ -115,7 +162,11 @@ def chances_of(standing: Standing) -> dict[str, float]:
 
 
 def _line(
-    standing: Standing, judgement: Judgement, told: tuple[tuple[Evidence, str], ...], suspect: Suspect
+    standing: Standing,
+    judgement: Judgement,
+    told: tuple[tuple[Evidence, str], ...],
+    suspect: Suspect,
+    was: float,
 ) -> SuspectLine:
     moved = sorted(judgement.bits(suspect).items(), key=lambda item: -abs(item[1]))
     why = tuple(
@@ -129,6 +180,7 @@ def _line(
         name_of(judgement, suspect),
         percent(suspect.probability),
         suspect.probability,
+        was,
         tuple(item.name for item, _ in suspect.faults[:2]),
         why,
     )
@@ -180,6 +232,13 @@ def step_of(standing: Standing) -> NextStep:
     if not circuits_of(standing.sheet).functions or ready(standing.sheet):
         return next_step(standing)
     return before_all(standing) or NextStep(Stage.LOOK, "Look before you open anything", MEANWHILE)
+
+
+def now_on(standing: Standing, instead: str = "") -> Now:
+    """What to do now on a call; while its sheet is being worked out, what can be done without."""
+    if not circuits_of(standing.sheet).functions or ready(standing.sheet):
+        return now_of(standing, instead)
+    return Now(step_of(standing))
 
 
 MEANWHILE = (

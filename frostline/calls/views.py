@@ -20,10 +20,10 @@ from frostline.calls import decoding, forms, lists, pages, sensing
 from frostline.calls.actions.change_customer import correct_customer, erase_customer
 from frostline.calls.actions.open_call import NewCall, open_call
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
-from frostline.calls.judging import step_of
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, sensor_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
+from frostline.calls.working import working
 
 
 @require_safe
@@ -48,9 +48,32 @@ def new(request: HttpRequest) -> HttpResponse:
 @require_safe
 @reads_sheet
 def call_page(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
-    """A call, at the stage where there is something to do."""
+    """A call, at what is to be done now."""
     call = call_or_404(pk)
-    return redirect("calls:stage", call.pk, step_of(standing_of(call)).stage)
+    return redirect("calls:now", call.pk)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@reads_sheet
+def now(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
+    """What to do now; what is posted there goes on the tape, and the next act stands there."""
+    call = call_or_404(pk)
+    standing = standing_of(call)
+    form, extra = None, {}
+    if request.method == "POST":
+        form = _form_of(request, standing)
+        if form.is_valid():
+            asked = _take(request, call, form)
+            if asked is None:
+                return redirect("calls:now", call.pk)
+            extra = asked
+    context = (
+        pages.frame(call, standing, None)
+        | {"working": working(standing, request.GET, form), "here": "now"}
+        | {"loose_errors": pages.loose_errors(standing, form)}
+        | extra
+    )
+    return render(request, "calls/now.html", context, status=422 if request.method == "POST" else 200)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
