@@ -1,4 +1,4 @@
-"""Jobs walked in the browser as a newcomer would: what “Next” asks for is done where it leads to, answered as
+"""Jobs walked in the browser as a newcomer would: what is to be done now is done where it stands, answered as
 a unit with that fault answers, until the fault is named or nothing is left to ask."""
 
 import json
@@ -93,25 +93,11 @@ class Job(BrowserCase):
         own = self.page.locator(f'input[name=place][value="{place}"]')
         self.tap(self.page.locator("form").filter(has=own).locator("button"))
 
-    def complaint(self, answer):
-        self.tap(self.page.locator(f'button[name=complaint][value="{answer}"]'))
-
-    def watts(self, mode, watts):
-        form = self.page.locator("form").filter(has=self.page.locator("input[value=watts_taken]"))
-        form.locator("select").select_option(mode)
-        form.get_by_label("Plug meter shows").fill(f"{watts:.0f}W")
-        self.tap(self.page.get_by_role("button", name="Record the watts"))
-
     def reading(self, value):
         """Type what the meter shows; what is asked before it is kept is answered with yes."""
         self.page.get_by_label("Meter shows", exact=True).first.fill(value)
         self.tap(self.page.get_by_role("button", name="Record the reading"))
-        for _ in range(4):
-            asked = self.page.locator(".ask-buttons .button")
-            if not asked.count():
-                return
-            power = self.page.locator(".ask-buttons .button.primary[name=set_power]")
-            self.tap((power if power.count() else asked.last).first)
+        self.confirm()
 
     def read(self, red, black, meter, value, mode="off_cold", pulled=()):
         self.power("out" if meter == "ohm" else "in")
@@ -121,78 +107,66 @@ class Job(BrowserCase):
 
     function = ""
 
-    # What is asked for.
+    # What is asked for, on the page that says what to do now.
 
     def asked(self):
-        """The act that “Next” asks for, in the vocabulary of evidence; None where it asks for none."""
-        field = self.page.locator(".nextstep input[name=act]")
+        """The act that is asked for, in the vocabulary of evidence; None where it asks for none."""
+        field = self.page.locator(".now input[name=act]")
         return json.loads(field.input_value()) if field.count() else None
 
     def step(self):
-        """Do what “Next” says, as the unit answers it; False where it has come to its end."""
-        page, act = self.page, self.asked()
-        words = page.locator(".nextstep-act").inner_text()
+        """Do what is to be done now, as the unit answers it; False where that is to decide."""
+        act, words = self.asked(), self.next()
         if words == "Type the code the display shows":
-            self.code(self.shown)
-            return True
-        if words.startswith(("Decide", "Close up")):
+            self.type(self.shown)
+        elif words.startswith(("Decide", "Close up")):
             return False
-        if act is None:
-            return self.step_by_link()
-        test = evidence_of(self.sheet, [{"act": "cannot", "of": act, "why": ""}])[0].of
-        if isinstance(test, Read):
-            test = test.probe
-        told = self.unit.answer(test)
-        if isinstance(told, Read | Changed | Turned):
-            live = act.get("range") in {"vac", "vdc", "vac_loz", "hz"}
-            self.power("in" if live else "out")
-        there = page.locator(".nextstep a.button", has_text="Go there")
-        if there.count():
-            self.tap(there)
-        self.record(act, told)
+        elif act is None:
+            self.assertIn("live pin to the chassis", words)
+            self.type("OL")
+        else:
+            test = evidence_of(self.sheet, [{"act": "cannot", "of": act, "why": ""}])[0].of
+            self.answer(act, self.unit.answer(test.probe if isinstance(test, Read) else test))
         return True
 
-    def record(self, act, told):
-        """Put an answer on the tape, by the form that is there for it."""
-        page = self.page
-        if isinstance(told, Looked):
-            self.look(told.look, told.answer)
+    def answer(self, act, told):
+        """Put an answer on the tape: a figure typed, or one of the answers tapped."""
+        if isinstance(told, Read):
+            self.type(shown(told.value), *(["0C"] if act["act"] == "sensor" else []))
         elif isinstance(told, Shown):
             self.shown = told.code
-            self.look("display", "code")
-        elif isinstance(told, Said):
-            self.complaint(told.complaint)
-        elif isinstance(told, Sensed):
-            page.locator("select[id=felt-component]").select_option(told.component)
-            page.locator("select[id=felt-what]").select_option(told.what)
-            self.tap(page.get_by_role("button", name="Record what was heard or felt"))
-        elif isinstance(told, Measured):
-            self.temperature(told.place, told.celsius)
-        elif isinstance(told, AtPlug):
-            self.watts(told.mode, told.watts)
-        elif isinstance(told, Changed):
-            self.tap(page.get_by_role("button", name="it changes" if told.changes else "it stays"))
-        elif isinstance(told, Turned):
-            page.locator("form[aria-label^=Hertz] input[type=text]").fill(f"{told.hertz:.1f}Hz")
-            self.tap(page.get_by_role("button", name="Record the hertz"))
+            self.tap(self.page.locator('.branch[value="code"]'))
+        elif type(told) in TYPED:
+            field, unit = TYPED[type(told)]
+            self.type(f"{getattr(told, field):.1f}{unit}")
         else:
-            if act["act"] == "sensor":
-                page.get_by_label("Thermometer shows", exact=True).first.fill("0C")
-            self.reading(shown(told.value))
+            value = getattr(told, TAPPED[type(told)])
+            value = {True: "yes", False: "no"}.get(value, value)
+            self.tap(self.page.locator(f'.branch[value="{value}"]'))
 
-    def step_by_link(self):
-        """What must come before any searching is given by its two points only."""
-        words = self.page.locator(".nextstep-act").inner_text()
-        points = re.search(r"live pin to the chassis", words)
-        self.assertTrue(points, words)
-        there = self.page.locator(".nextstep a.button", has_text="Go there")
-        if there.count():
-            self.tap(there)
-        self.reading("OL")
-        return True
+    def type(self, *figures):
+        """Type into the field that has the focus, Enter; what is asked before it is kept is answered with
+        yes."""
+        inputs = self.page.locator(".now-typed input[type=text]")
+        expect(inputs.first).to_be_focused()
+        for number, figure in enumerate(figures):
+            inputs.nth(number).fill(figure)
+        self.page.evaluate("document.querySelector('.work').dataset.before = ''")
+        inputs.nth(len(figures) - 1).press("Enter")
+        expect(self.page.locator(".work:not([data-before])")).to_be_attached()
+        self.confirm()
+
+    def confirm(self):
+        for _ in range(4):
+            asked = self.page.locator(".ask-buttons .button")
+            if not asked.count():
+                return
+            power = self.page.locator(".ask-buttons .button.primary[name=set_power]")
+            self.tap((power if power.count() else asked.last).first)
 
     def walk(self):
         """Whatever is asked for, to the end; how many acts it took."""
+        self.go("now/")
         for count in range(MOST):
             if not self.step():
                 return count
@@ -204,12 +178,16 @@ class Job(BrowserCase):
         return name, int(re.search(r"\d+", self.page.locator(".suspect-percent").first.inner_text())[0])
 
     def next(self):
-        return self.page.locator(".nextstep-act").inner_text()
+        return self.page.locator(".now-act").inner_text()
 
 
 def shown(value):
     """A reading as it is typed off a meter."""
     return "OL" if value.state is not State.VALUE else value.canonical
+
+
+TYPED = {Measured: ("celsius", "C"), AtPlug: ("watts", "W"), Turned: ("hertz", "Hz")}
+TAPPED = {Looked: "answer", Said: "complaint", Sensed: "what", Changed: "changes"}
 
 
 class Jobs(Job):
@@ -267,6 +245,7 @@ class Jobs(Job):
         self.page.locator("#part_fitted-component").select_option(label="Main board")
         self.tap(self.page.get_by_role("button", name="Put it on the tape").first)
         self.power("out")
+        self.go("now/")
         self.assertIn("live pin to the chassis", self.next())
         self.step()
         self.read("CN21.1", "CN21.2", "vdc", "3.8V", "normal")

@@ -1,0 +1,106 @@
+"""What to do now: the act with its branches, what else could be done, and what was chosen instead."""
+
+import json
+from unittest import TestCase
+
+from frostcore.diagnosis.from_tape import judgement_of
+from frostcore.diagnosis.now import branches_of, now_of
+from frostcore.diagnosis.planner import Proposal
+from frostcore.diagnosis.probes import Probe
+from frostcore.diagnosis.readings import readings_of
+from frostcore.tape.entries import Complained, Observed
+from frostcore.tape.looks import look
+from frostcore.tape.standing import stand
+from frostcore.tests.test_display import TARNBECK
+from frostcore.tests.test_tape import CALL, LIVE, PLATE, UNPLUGGED, tape
+from frostcore.verdict import Verdict
+
+
+def standing(*bodies):
+    readings_of(TARNBECK).prepare()
+    return stand(TARNBECK, tape(CALL, PLATE, *bodies))
+
+
+STILL = (LIVE, Observed("observed", "display", "normal"), Observed("observed", "evaporator_fan", "still"))
+
+
+class Acts(TestCase):
+    def test_what_comes_before_any_searching_has_no_branches(self):
+        found = now_of(standing())
+        self.assertEqual(found.step.act, "Say whether the plug is in")
+        self.assertEqual((found.test, found.branches, found.others), (None, (), ()))
+
+    def test_a_look_has_all_its_answers_each_with_what_it_would_leave(self):
+        found = now_of(standing(LIVE))
+        self.assertEqual(found.step.act, "Look: display")
+        answers = [branch.answer for branch in found.branches]
+        self.assertEqual(answers, [answer.id for answer in look("display").answers])
+        code = found.branches[answers.index("code")]
+        self.assertRegex(code.text, r"^shows a code, such as E\d$")
+        self.assertTrue(all(branch.likely and branch.leaves for branch in found.branches))
+        dead = found.branches[answers.index("dead")]
+        self.assertEqual(dead.leaves[0][0], "Control board")
+
+    def test_an_outcome_leaves_what_the_judgement_comes_to_after_it(self):
+        """Told beforehand, and then it is so."""
+        before = now_of(standing(*STILL))
+        for branch in before.branches:
+            if not branch.likely:
+                continue
+            taken = Observed("observed", before.test.look, branch.answer)
+            after = judgement_of(standing(*STILL, taken)).suspects[0]
+            said = float(branch.leaves[0][1].strip("> %"))
+            self.assertAlmostEqual(said, 100 * after.probability, delta=6)
+
+    def test_a_figure_s_branches_stand_to_the_line(self):
+        judgement = judgement_of(standing(*STILL))
+        fan = next(
+            test
+            for test in judgement.planner.outcomes.probes
+            if set(test.pair) == {"CN4.1", "CN4.2"} and test.setup.meter.live and test.setup.mode == "normal"
+        )
+        branches = branches_of(judgement, Proposal(fan, 1.0, 1.0, 1.0))
+        marks = [branch.mark for branch in branches]
+        self.assertIn(Verdict.IN_BAND, marks)
+        self.assertEqual(marks, sorted(marks, key=[Verdict.LOW, Verdict.IN_BAND, Verdict.HIGH].index))
+        low = next(branch for branch in branches if branch.mark is Verdict.LOW)
+        self.assertEqual(low.leaves[0][0], "Control board")
+
+    def test_ol_breaks_the_line_and_too_warm_stands_above_it(self):
+        judgement = judgement_of(standing(UNPLUGGED))
+        tests = judgement.planner.outcomes.tests
+        loop = next(
+            test
+            for test in tests
+            if isinstance(test, Probe) and test.pair == ("CN2.5", "CN2.6") and not test.setup.meter.live
+        )
+        marks = {branch.text: branch.mark for branch in branches_of(judgement, Proposal(loop, 1, 1, 1))}
+        self.assertEqual(marks["OL"], Verdict.OPEN)
+        warm = next(test for test in tests if getattr(test, "place", "") == "freezer")
+        marks = {branch.text: branch.mark for branch in branches_of(judgement, Proposal(warm, 1, 1, 1))}
+        self.assertEqual((marks["too warm"], marks["right"]), (Verdict.HIGH, Verdict.IN_BAND))
+
+
+class Instead(TestCase):
+    def test_the_others_are_other_tests_and_can_be_chosen(self):
+        first = now_of(standing(*STILL))
+        self.assertEqual(len(first.others), 2)
+        other = first.others[0]
+        chosen = now_of(standing(*STILL), other.asks)
+        self.assertEqual(chosen.step.act, other.act)
+        self.assertEqual(json.loads(chosen.step.asks), json.loads(other.asks))
+        self.assertTrue(chosen.branches)
+        self.assertIn(first.step.act, [each.act for each in chosen.others])
+
+    def test_nonsense_and_what_cannot_be_asked_for_change_nothing(self):
+        first = now_of(standing(*STILL))
+        for instead in ("", "no json", "[]", '{"act": "sing"}', '{"act": "look", "look": "moon"}', "null"):
+            self.assertEqual(now_of(standing(*STILL), instead), first, instead)
+        done = json.dumps({"act": "look", "look": "display"})
+        self.assertEqual(now_of(standing(*STILL), done), first)
+
+    def test_asking_what_the_customer_notices_offers_all_complaints(self):
+        found = now_of(standing(*STILL), json.dumps({"act": "ask"}))
+        self.assertIn("warm fridge", [branch.answer for branch in found.branches])
+        again = now_of(standing(*STILL, Complained("complained", "warm fridge")), json.dumps({"act": "ask"}))
+        self.assertNotIn("Ask", again.step.act)
