@@ -3,6 +3,7 @@
 import json
 import re
 import uuid
+from html import unescape
 
 from django.urls import reverse
 
