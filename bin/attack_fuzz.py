@@ -309,7 +309,7 @@ def worsen(data: Any, chance: random.Random) -> None:
 
 # The server.
 
-STAGES = ("call", "look", "decode", "open", "probe", "trace", "decide", "close", "handover")
+STAGES = ("now", "call", "look", "decode", "open", "probe", "trace", "decide", "close", "handover")
 KINDS = (
     "noted", "reading", "observed", "code_seen", "plate_read", "power_set", "mode_set", "plug_moved",
     "step_done", "temperature_taken", "part_fitted", "outcome", "withdrawn", "checked", "call_taken",

@@ -212,6 +212,9 @@ def told(every: list[Ended], evenly: list[Ended], meter: list[Ended], shares: li
         held = figure >= goal if least else figure <= goal
         limit = f"{'at least' if least else 'at most'} {goal}"
         print(f"{name}: {figure:.3f} (goal: {limit}: {'held' if held else 'NOT held'})")
+    for count, stated, share in deciles(every):
+        chance = (share * (1 - share) / count) ** 0.5
+        print(f"  of {count} units stated {stated:.2f}, right {share:.2f} (give or take {chance:.2f})")
     print(f"with a meter and nothing else, by weight: {Rehearsal(meter).share(right):.3f}")
     print(f"every fault alike that somebody notices: {flat.share(right, called_for):.3f}")
     print(f"readings among the tests, mean: {whole.mean(lambda each: each.readings):.1f}")
@@ -221,16 +224,21 @@ def told(every: list[Ended], evenly: list[Ended], meter: list[Ended], shares: li
     print("causal table of looks and no draw, seed or meter.")
 
 
-def calibration(every: list[Ended]) -> float:
-    """The most that the share of first suspects that are right lies from the probability stated, over
-    deciles with ten units or more."""
-    worst = 0.0
+def deciles(every: list[Ended]) -> list[tuple[int, float, float]]:
+    """By decile of stated probability: how many units, what was stated, and how often the first suspect was
+    it; deciles of fewer than ten units left out."""
+    found = []
     for decile in range(10):
         mine = [each for each in every if decile / 10 <= each.stated < (decile + 1) / 10 + (decile == 9)]
         if len(mine) >= 10:
             share = sum(each.first == each.unit for each in mine) / len(mine)
-            worst = max(worst, abs(share - sum(each.stated for each in mine) / len(mine)))
-    return worst
+            found.append((len(mine), sum(each.stated for each in mine) / len(mine), share))
+    return found
+
+
+def calibration(every: list[Ended]) -> float:
+    """The most that the share of first suspects that are right lies from the probability stated."""
+    return max((abs(stated - share) for _, stated, share in deciles(every)), default=0.0)
 
 
 def causes(sheets: list[Sheet]) -> None:

@@ -175,6 +175,23 @@ class Judgement:
         return tuple(found)
 
     @cached_property
+    def ruled_out(self) -> tuple[tuple[str, int], ...]:
+        """Units that were suspects at some time and are not any more, each with the entry that spoke most
+        against it; those that were likeliest first."""
+        peak = np.zeros(len(self.weigher.known.units))
+        for number in self.posterior.counted:
+            earlier = posterior(self.weigher, self.evidence[: number + 1])
+            peak = np.maximum(peak, earlier.units)
+        names, now = self.weigher.known.units, self.posterior.units
+        gone = [unit for unit in np.argsort(-peak) if peak[unit] >= WAS_SUSPECT and now[unit] < RULED_OUT]
+        found = []
+        for unit in gone:
+            moved = self.posterior.bits(int(unit))
+            if names[unit] not in {WELL, ELSEWHERE} and moved:
+                found.append((names[unit], min(moved, key=moved.__getitem__)))
+        return tuple(found)
+
+    @cached_property
     def beside(self) -> tuple[Suspect, ...]:
         """What would explain what the likeliest fault leaves unexplained, as a second fault beside it; empty
         where that leaves nothing, or nothing else would."""
@@ -263,6 +280,9 @@ class Judgement:
 
 HANGS = 0.3
 """A suspect hangs on a reading without which it keeps less than this share of its probability."""
+
+WAS_SUSPECT, RULED_OUT = 0.04, 0.01
+"""What was once this likely was a suspect; what is less likely than this is none any more."""
 
 HALF, LEAST_SECOND = 0.5, 0.05
 """A second fault is looked for beside one that is likelier than not, and told from this probability on."""

@@ -19,7 +19,9 @@ from frostcore.diagnosis.evidence import (
 from frostcore.diagnosis.from_tape import judgement_of
 from frostcore.diagnosis.judge import Judgement
 from frostcore.diagnosis.planner import Outcome, Proposal, Test
+from frostcore.diagnosis.state import State, has_look, place_of_look
 from frostcore.diagnosis.step import NextStep, next_step, percent, proposed
+from frostcore.tape.looks import LOOKS
 from frostcore.tape.looks import look as look_named
 from frostcore.tape.noticed import BY_HAND, FEELINGS, complaints_of
 from frostcore.tape.standing import Standing
@@ -172,3 +174,19 @@ def _answers(judgement: Judgement, test: Test) -> list[tuple[str, str]]:
         case Changed():
             return [("it changes", "yes"), ("it stays", "no")]
     return []
+
+
+def looks_in_order(standing: Standing) -> tuple[str, ...]:
+    """The looks that this unit has and can show, by what they would tell for their minutes before any of them
+    is made (so that none moves under a finger while the others are); those behind something that must be
+    opened first come last."""
+    sheet = standing.sheet
+    here = [item.id for item in LOOKS if has_look(sheet, item.id)]
+    if not circuits_of(sheet).functions:
+        return tuple(here)
+    known = judgement_of(standing)
+    before = Judgement(known.weigher, [item for item in known.evidence if not isinstance(item, Looked)])
+    tests: list[Test] = [Looked(name, "") for name in here]
+    rates = before.planner.rates_of(tests, before.posterior, State())
+    order = sorted(range(len(here)), key=lambda at: (bool(place_of_look(sheet, here[at])), -rates[at]))
+    return tuple(here[at] for at in order)

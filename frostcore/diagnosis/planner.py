@@ -399,6 +399,11 @@ class Planner:
         ]
         return tuple(sorted(found, key=lambda each: each.minutes))
 
+    def rates_of(self, tests: Sequence[Test], posterior: Posterior, state: State) -> list[float]:
+        """Bits a minute of some tests, made or not."""
+        bits = self._bits_of(_Belief(posterior), tests)
+        return [float(told) / self.minutes(test, state) for test, told in zip(tests, bits, strict=True)]
+
     def _onward(self, proposal: Proposal, belief: "_Belief", state: State, then: Sequence[Proposal]) -> float:
         """Bits of a test and of the best after each of its outcomes, by the minutes of both."""
         after = (

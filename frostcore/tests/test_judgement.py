@@ -376,3 +376,13 @@ class Pairs(TestCase):
         self.assertEqual(alone.state, other.state)
         shares = weigher.behaviour.watts["defrost"]
         self.assertGreater(shares[0], 100)
+
+
+class RuledOut(TestCase):
+    def test_what_was_suspected_is_told_with_what_ended_it(self):
+        entries = (E5, looked("frost", "cover_frozen"), DEAD_OUTPUT, GOOD_LOOP)
+        found = dict(come_to(TB, *entries).ruled_out)
+        self.assertIn("defrost_heater", found)
+        self.assertEqual(found["defrost_heater"], 3)
+        self.assertNotIn("board", found)
+        self.assertEqual(come_to(TB).ruled_out, ())

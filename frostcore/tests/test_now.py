@@ -4,7 +4,7 @@ import json
 from unittest import TestCase
 
 from frostcore.diagnosis.from_tape import judgement_of
-from frostcore.diagnosis.now import branches_of, now_of
+from frostcore.diagnosis.now import branches_of, looks_in_order, now_of
 from frostcore.diagnosis.planner import Proposal
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import readings_of
@@ -104,3 +104,21 @@ class Instead(TestCase):
         self.assertIn("warm fridge", [branch.answer for branch in found.branches])
         again = now_of(standing(*STILL, Complained("complained", "warm fridge")), json.dumps({"act": "ask"}))
         self.assertNotIn("Ask", again.step.act)
+
+
+class Looks(TestCase):
+    def test_the_looks_stand_by_what_they_would_tell_and_do_not_move_while_they_are_made(self):
+        order = looks_in_order(standing(LIVE))
+        self.assertEqual(order[0], "display")
+        self.assertEqual(set(order[-2:]), {"coil", "board_label"})
+        self.assertLess(order.index("evaporator_fan"), order.index("bulbs"))
+        self.assertEqual(looks_in_order(standing(*STILL)), order)
+
+    def test_what_the_complaint_says_already_a_look_tells_less_of(self):
+        before = looks_in_order(standing(LIVE)).index("light")
+        after = looks_in_order(standing(LIVE, Complained("complained", "light"))).index("light")
+        self.assertGreater(after, before)
+
+    def test_a_unit_without_the_part_is_not_asked_about_it(self):
+        self.assertNotIn("timer_shaft", looks_in_order(standing(LIVE)))
+        self.assertNotIn("dispenser_dip", looks_in_order(standing(LIVE)))

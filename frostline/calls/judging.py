@@ -7,17 +7,20 @@ import threading
 from dataclasses import dataclass
 
 from frostcore.circuit.kept import circuits_of
+from frostcore.diagnosis.acts import unit_name
 from frostcore.diagnosis.evidence import Evidence
 from frostcore.diagnosis.from_tape import evidence_from, judgement_of
 from frostcore.diagnosis.judge import Judgement, Suspect
-from frostcore.diagnosis.now import Now, now_of
+from frostcore.diagnosis.now import Now, looks_in_order, now_of
 from frostcore.diagnosis.planner import planner_of, renew
 from frostcore.diagnosis.readings import readings_of
+from frostcore.diagnosis.state import has_look
 from frostcore.diagnosis.step import NextStep, before_all, name_of, next_step, percent
 from frostcore.diagnosis.weigh import weigher_of
 from frostcore.faults.draws import DRAWS
 from frostcore.sheet.model import Sheet
 from frostcore.tape.kinds import words_of
+from frostcore.tape.looks import LOOKS
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
 
@@ -64,6 +67,8 @@ class SuspectLine:
 
     faults: tuple[str, ...]
     why: tuple[WhyLine, ...]
+    part: str = ""
+    """Where it is, what it costs, when it can be had, as far as the sheet says."""
 
     @property
     def bar(self) -> str:
@@ -100,6 +105,9 @@ class Judged:
     others: str = ""
     """The rest in a line."""
 
+    ruled_out: tuple[tuple[str, str], ...] = ()
+    """Where one is named, what else was suspected, and by what that ended."""
+
 
 def judged(standing: Standing) -> Judged | None:
     """What a call comes to so far; None where its sheet has no circuit to judge by."""
@@ -120,7 +128,20 @@ def judged(standing: Standing) -> Judged | None:
         tuple(_words(standing, told, number) for number in judgement.unexplained),
         drawing=judgement.weigher.readings.draws < DRAWS,
         others=_others(judgement, lines),
+        ruled_out=_ruled_out(standing, judgement, told) if judgement.named else (),
     )
+
+
+def _ruled_out(
+    standing: Standing, judgement: Judgement, told: tuple[tuple[Evidence, str], ...]
+) -> tuple[tuple[str, str], ...]:
+    return tuple(
+        (unit_name(judgement.sheet, unit), _words(standing, told, entry))
+        for unit, entry in judgement.ruled_out[:MOST_RULED_OUT]
+    )
+
+
+MOST_RULED_OUT = 6
 
 
 def _before(judgement: Judgement) -> dict[str, float]:
@@ -138,6 +159,16 @@ def _others(judgement: Judgement, lines: tuple[SuspectLine, ...]) -> str:
 
 LEAST_REST = 0.005
 """Others less likely together are not told of."""
+
+
+def leading(standing: Standing) -> str:
+    """The likeliest suspect with its probability, in words; empty where nothing is known yet."""
+    sheet = standing.sheet
+    if not circuits_of(sheet).functions or not evidence_from(standing) or not ready(sheet):
+        return ""
+    judgement = judgement_of(standing)
+    first = judgement.suspects[0] if judgement.suspects else None
+    return f"{name_of(judgement, first)} {percent(first.probability)}" if first else ""
 
 
 def untested(standing: Standing) -> tuple[str, ...]:
@@ -183,7 +214,22 @@ def _line(
         was,
         tuple(item.name for item, _ in suspect.faults[:2]),
         why,
+        _part(standing.sheet, suspect.component),
     )
+
+
+def _part(sheet: Sheet, component: str) -> str:
+    part = next((item for item in sheet.components if item.id == component), None)
+    if part is None:
+        return ""
+    told = [sheet.place(part.place).name] if part.place else []
+    if part.price is not None:
+        told.append(f"part {part.price:g}")
+    if part.fit_minutes:
+        told.append(f"{part.fit_minutes:g} min to fit")
+    if part.lead_days:
+        told.append(f"{part.lead_days} days to get")
+    return ", ".join(told)
 
 
 def _words(standing: Standing, told: tuple[tuple[Evidence, str], ...], number: int) -> str:
@@ -239,6 +285,14 @@ def now_on(standing: Standing, instead: str = "") -> Now:
     if not circuits_of(standing.sheet).functions or ready(standing.sheet):
         return now_of(standing, instead)
     return Now(step_of(standing))
+
+
+def looks_on(standing: Standing) -> tuple[str, ...]:
+    """The looks of a call's unit in the order of what they would tell; as the table has them while that is
+    being worked out."""
+    if not circuits_of(standing.sheet).functions or ready(standing.sheet):
+        return looks_in_order(standing)
+    return tuple(item.id for item in LOOKS if has_look(standing.sheet, item.id))
 
 
 MEANWHILE = (

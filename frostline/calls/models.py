@@ -114,6 +114,7 @@ class CallIndex(models.Model):
     complaint = models.CharField(max_length=120, blank=True)
     stage = models.CharField(max_length=12)
     act = models.CharField(max_length=120)
+    suspect = models.CharField(max_length=120, blank=True, default="")
     result = models.CharField(max_length=40, blank=True)
     slips = models.PositiveIntegerField()
     last_at = models.DateTimeField()

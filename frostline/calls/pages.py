@@ -14,7 +14,7 @@ from django.urls import reverse
 from django.utils.http import urlencode
 
 from frostcore import cautions
-from frostcore.diagnosis.state import has_look, place_of_look
+from frostcore.diagnosis.state import place_of_look
 from frostcore.diagnosis.step import NextStep, stage_done
 from frostcore.tape.entries import (
     CallTaken,
@@ -27,6 +27,7 @@ from frostcore.tape.entries import (
 )
 from frostcore.tape.kinds import words_of
 from frostcore.tape.looks import LOOKS
+from frostcore.tape.looks import look as look_named
 from frostcore.tape.noticed import complaints_of
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import (
@@ -40,7 +41,7 @@ from frostcore.tape.words import SlipWords
 from frostcore.verdict import Judged
 from frostline.calls import forms
 from frostline.calls.decoding import candidates, code_card, pads
-from frostline.calls.judging import judged, step_of, untested
+from frostline.calls.judging import judged, looks_on, step_of, untested
 from frostline.calls.models import Call
 from frostline.calls.probe_forms import BARRED_WHY
 from frostline.calls.sensing import probe_context
@@ -282,12 +283,11 @@ def _look_context(
 ) -> dict[str, Any]:
     looks = [
         {
-            "look": look,
-            "seen": standing.observations.get(look.id),
-            "form": forms.ObservedForm(initial={"look": look.id}, sheet=standing.sheet),
+            "look": look_named(name),
+            "seen": standing.observations.get(name),
+            "form": forms.ObservedForm(initial={"look": name}, sheet=standing.sheet),
         }
-        for look in LOOKS
-        if has_look(standing.sheet, look.id)
+        for name in looks_on(standing)
     ]
     places = []
     for identifier, name in thermometer_places(standing.sheet).items():

@@ -20,6 +20,7 @@ from frostline.calls import decoding, forms, lists, pages, sensing
 from frostline.calls.actions.change_customer import correct_customer, erase_customer
 from frostline.calls.actions.open_call import NewCall, open_call
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
+from frostline.calls.judging import untested
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, sensor_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
@@ -69,7 +70,7 @@ def now(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
             extra = asked
     context = (
         pages.frame(call, standing, None)
-        | {"working": working(standing, request.GET, form), "here": "now"}
+        | {"working": working(standing, request.GET, form), "here": "now", "untested": untested(standing)}
         | {"loose_errors": pages.loose_errors(standing, form)}
         | extra
     )

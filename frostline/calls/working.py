@@ -133,7 +133,7 @@ def _reading(standing: Standing, step: NextStep, probe: Probe | None) -> Asked:
     need = "live" if MeterRange(step.meter).live else "unplugged"
     if standing.power != need:
         hidden.append(("set_power", need))
-    if probe is not None and probe.at_temperature and step.sensor:
+    if step.sensor and step.stage is Stage.PROBE:
         return "reading", [*hidden, ("sensor", step.sensor.id)], ("value", "temperature"), ""
     return "reading", hidden, READING, ""
 

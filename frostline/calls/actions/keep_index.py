@@ -6,7 +6,7 @@ from django.db.models import Count, Max
 from frostcore.sheet.model import squeezed
 from frostcore.tape.entries import Checked, Noted, Observed, PartFitted
 from frostcore.tape.standing import Standing
-from frostline.calls.judging import step_of
+from frostline.calls.judging import leading, step_of
 from frostline.calls.models import Call, CallIndex, Slip
 
 UNREADABLE_ACT = "Its sheet can’t be read by this version"
@@ -44,6 +44,7 @@ def shown_of(call: Call, standing: Standing | None) -> dict[str, object]:
         "complaint": _short(taken.complaint if taken else "", 120),
         "stage": step.stage,
         "act": _short(step.act, 120),
+        "suspect": _short(leading(standing), 120),
         "result": outcome.result.label if outcome else "",
     }
 

@@ -98,7 +98,7 @@ class Stored(TapeCase):
         first = self.client.get(reverse("calls:tape", args=[call.pk]))
         self.assertEqual(first.status_code, 200)
         for name, *more in (
-            ("call",),
+            ("now",),
             ("stage", "look"),
             ("stage", "trace"),
             ("correct", uuid.uuid4()),
