@@ -465,7 +465,8 @@ def _boards(sheet: Sheet) -> set[str]:
 
 def _inside(path: Trace, run: list[int], ports: Mapping[str, Port], number: int) -> Inside | None:
     first, last = (ports.get(path.points[index].label) for index in (run[0], run[-1]))
-    names = [branch.name for index in run[:-1] if (branch := path.points[index].onward)]
+    branches = [branch for index in run[:-1] if (branch := path.points[index].onward)]
+    names = [branch.name for branch in branches]
     x = MARGIN + 34.0 + 16.0 * (number % 3)
     if first and last:
         top, low = (first.y, last.y) if first.y <= last.y else (last.y, first.y)
@@ -483,9 +484,11 @@ def _inside(path: Trace, run: list[int], ports: Mapping[str, Port], number: int)
             )
             for place, index in enumerate(run[1:-1])
         )
+        stages = tuple((branch.id, *text) for branch, text in zip(branches, texts, strict=True))
         if low - top < ROW * len(names):
             x = MARGIN + 34.0
-        return Inside(f"M{first.x:.1f} {first.y:.1f}H{x:.1f}V{last.y:.1f}H{last.x:.1f}", texts, spots)
+        line = f"M{first.x:.1f} {first.y:.1f}H{x:.1f}V{last.y:.1f}H{last.x:.1f}"
+        return Inside(line, texts, spots, stages)
     pin = first or last
     if pin is None:
         return None
@@ -495,6 +498,7 @@ def _inside(path: Trace, run: list[int], ports: Mapping[str, Port], number: int)
         f"M{pin.x:.1f} {pin.y:.1f}H{MARGIN + 12:.1f}",
         ((MARGIN + 30, pin.y - 12, between),),
         (Port(outer, MARGIN, pin.y, 24.0, "", outer, lit=True),),
+        tuple((branch.id, MARGIN + 30, pin.y - 12, branch.name) for branch in branches),
     )
 
 

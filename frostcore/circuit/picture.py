@@ -75,12 +75,13 @@ class Wire:
 
 @dataclass(frozen=True)
 class Inside:
-    """Part of the path within a board: its line, what stands on it (text and middle), and the node under
-    each point that can be touched."""
+    """Part of the path within a board: its line, what stands on it (text and middle), the node under each
+    point that can be touched, and each stage on it: its branch, where it stands, its name."""
 
     path: str
     texts: tuple[tuple[float, float, str], ...]
     spots: tuple[Port, ...]
+    stages: tuple[tuple[str, float, float, str], ...] = ()
 
 
 @dataclass(frozen=True)

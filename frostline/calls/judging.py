@@ -7,6 +7,7 @@ import threading
 from dataclasses import dataclass
 
 from frostcore.circuit.kept import circuits_of
+from frostcore.circuit.picture import TracePicture
 from frostcore.diagnosis.acts import unit_name
 from frostcore.diagnosis.evidence import Evidence
 from frostcore.diagnosis.from_tape import evidence_from, judgement_of
@@ -16,6 +17,7 @@ from frostcore.diagnosis.planner import planner_of, renew
 from frostcore.diagnosis.readings import readings_of
 from frostcore.diagnosis.state import has_look
 from frostcore.diagnosis.step import NextStep, before_all, name_of, next_step, percent
+from frostcore.diagnosis.suspicion import Fringe, fringes, suspicion_of
 from frostcore.diagnosis.weigh import weigher_of
 from frostcore.faults.draws import DRAWS
 from frostcore.sheet.model import Sheet
@@ -159,6 +161,13 @@ def _others(judgement: Judgement, lines: tuple[SuspectLine, ...]) -> str:
 
 LEAST_REST = 0.005
 """Others less likely together are not told of."""
+
+
+def frost_on(standing: Standing, picture: TracePicture) -> tuple[Fringe, ...]:
+    """Where suspicion lies on a picture; nowhere while nothing is known."""
+    if standing.call is None or not evidence_from(standing) or not ready(standing.sheet):
+        return ()
+    return fringes(picture, suspicion_of(judgement_of(standing)))
 
 
 def leading(standing: Standing) -> str:

@@ -22,6 +22,7 @@ from frostcore.circuit.power import AtPlug, at_plug
 from frostcore.circuit.trace import FunctionName, Segment, Trace, best_pair
 from frostcore.curves.verdict import SensorVerdict
 from frostcore.diagnosis.step import percent
+from frostcore.diagnosis.suspicion import Fringe
 from frostcore.errors import FrostError
 from frostcore.faults.known import broken
 from frostcore.faults.table import Setup
@@ -45,7 +46,7 @@ from frostcore.tape.reading import (
 from frostcore.tape.standing import Slip, Standing
 from frostcore.verdict import Verdict
 from frostline.calls import forms
-from frostline.calls.judging import chances_of, step_of
+from frostline.calls.judging import chances_of, frost_on, step_of
 from frostline.calls.probe_forms import BridgedForm, HertzForm, ReadingForm, TriedForm
 
 MOST_FAULTS, MOST_FITS = 14, 5
@@ -199,6 +200,8 @@ class PathDrawn:
     picture: TracePicture
     ports: dict[str, PortShown]
     segment: Segment | None
+    frost: tuple[Fringe, ...] = ()
+    """Where suspicion lies on it."""
 
 
 @dataclass(frozen=True)
@@ -340,7 +343,7 @@ def _drawn(standing: Standing, choice: TraceChoice, query: QueryDict) -> PathDra
     picture = lay_out_trace(standing.sheet, choice.path, whole=choice.whole, working=running)
     readings = [reading for _, reading in standing.meter_readings]
     ports = _ports(standing, choice.path, picture, query, choice.red, choice.black)
-    return PathDrawn(picture, ports, segment_of(choice.path, readings))
+    return PathDrawn(picture, ports, segment_of(choice.path, readings), frost_on(standing, picture))
 
 
 def _setups(standing: Standing, choice: TraceChoice, rows: list[SetupRow], query: QueryDict) -> SetupsShown:
