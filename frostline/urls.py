@@ -3,6 +3,7 @@
 from django.urls import include, path
 
 from frostline.server.health import health
+from frostline.ui import offline
 
 urlpatterns = [
     path("", include("frostline.desk.urls")),
@@ -10,6 +11,8 @@ urlpatterns = [
     path("sheets/", include("frostline.sheets.urls")),
     path("people/", include("frostline.accounts.urls")),
     path("ui/", include("frostline.ui.urls")),
+    path("worker.js", offline.worker, name="worker"),
+    path("manifest.webmanifest", offline.manifest, name="manifest"),
     path("health/", health, name="health"),
 ]
 

@@ -2,10 +2,11 @@
 
 from django.urls import path
 
-from frostline.ui import views
+from frostline.ui import offline, views
 
 app_name = "ui"
 urlpatterns = [
+    path("offline/", offline.page, name="offline"),
     path("theme/", views.set_theme, name="theme"),
     path("understood/<str:dimension>/", views.understood, name="understood"),
 ]

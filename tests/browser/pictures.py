@@ -15,7 +15,8 @@ VIEWS = [
     ("first-look", "look/", NOSS, TABLET, "light"),
     ("decode", "decode/", FENNEL, TABLET, "dark"),
     ("probe", "probe/", FENNEL, TABLET, "light"),
-    ("probe-phone", "probe/", FENNEL, PHONE, "dark"),
+    ("now", "now/", NOSS, TABLET, "light"),
+    ("now-phone", "now/", NOSS, PHONE, "dark"),
     ("decode-lamp", "decode/", NOSS, PHONE, "light"),
     (
         "check-sensor",
@@ -47,6 +48,10 @@ VIEWS = [
 ]
 
 
+PATIENCE = 30
+"""So many seconds are waited for a unit's suspects to be worked out."""
+
+
 def main() -> None:
     """Open each view and keep its picture."""
     with chromium() as browser:
@@ -70,6 +75,12 @@ def take(
         address = f"/calls/{page.url.split('/calls/')[1].split('/')[0]}/{path}"
     page.goto(address)
     page.wait_for_load_state("networkidle")
+    for _ in range(PATIENCE):
+        if "worked out" not in page.locator("body").inner_text():
+            break
+        page.wait_for_timeout(1000)
+        page.reload()
+        page.wait_for_load_state("networkidle")
     page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
     context.close()
 

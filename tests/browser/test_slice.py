@@ -263,11 +263,12 @@ class EveryPage(BrowserCase):
             page.get_by_role("button", name="Sign in").click()
             expect(page.get_by_role("link", name="New call")).to_be_visible()
             page.get_by_text("Mrs Aud Fennel").click()
+            page.wait_for_url("**/now/")
             settled(page)
             call = page.url.split("/calls/")[1].split("/")[0]
             stages = [
                 f"/calls/{call}/{stage}/"
-                for stage in ("call", "look", "decode", "probe", "close", "handover", "report")
+                for stage in ("call", "look", "decode", "probe", "close", "handover", "report", "now")
             ]
             for address in [
                 "/",

@@ -61,7 +61,8 @@
   document.addEventListener("htmx:afterSettle", countDown);
 
   // A connection that fails must say so where the hand is; what was typed is still in the form.
-  document.addEventListener("htmx:sendError", () => {
+  document.addEventListener("htmx:sendError", (event) => {
+    if (event.detail.elt?.elements?.namedItem?.("slip_id")) return; // it waits in the outbox
     const note = document.createElement("p");
     note.className = "flash flash-bad";
     note.setAttribute("role", "alert");
