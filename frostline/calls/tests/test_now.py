@@ -75,7 +75,7 @@ class Now(NowCase):
         page, act = self.asked_for_a_reading()
         hidden = self.hidden(page)
         self.assertEqual((hidden["red"], hidden["black"]), (act["red"], act["black"]))
-        self.assertContains(page, "autofocus")
+        self.assertContains(page, "data-focus")
         self.assertContains(page, "Kept as: plug ")
         typed = "OL" if act["range"] == "ohm" else "0V"
         self.assertRedirects(

@@ -1,5 +1,5 @@
-// The pages of a call as they were last seen, for where the signal doesn't reach; scripts and styles for good.
-// Nothing is sent from here: entries wait in the page's own outbox.
+// The pages of a call as they were last seen, for where the signal doesn't reach; scripts and styles for
+// good. Nothing is sent from here: entries wait in the page's own outbox.
 "use strict";
 const SHELL = "frostline-shell-{{ version }}";
 const PAGES = "frostline-pages";

@@ -60,6 +60,14 @@
   countDown();
   document.addEventListener("htmx:afterSettle", countDown);
 
+  // Where the next thing is typed; the page stays at its top, where the act stands.
+  const focusNext = () => {
+    const field = document.querySelector("[data-focus]");
+    if (field && !typing(document.activeElement)) field.focus({ preventScroll: true });
+  };
+  focusNext();
+  document.addEventListener("htmx:afterSettle", (event) => event.target?.id === "page" && focusNext());
+
   // A connection that fails must say so where the hand is; what was typed is still in the form.
   document.addEventListener("htmx:sendError", (event) => {
     if (event.detail.elt?.elements?.namedItem?.("slip_id")) return; // it waits in the outbox

@@ -1,4 +1,5 @@
-// Registers what keeps pages for where there is no connection; a page reached without one is opened from there.
+// Registers what keeps pages for where there is no connection; a page asked for without one is opened from
+// there.
 (() => {
   "use strict";
   if (!("serviceWorker" in navigator)) return;

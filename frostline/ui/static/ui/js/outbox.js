@@ -1,6 +1,6 @@
-// No tap is lost: what is tapped while something else is on its way, or without a connection, waits on this
-// device (IndexedDB), survives a reload, and is sent in the order it was made, each once. What the server asks
-// about before it keeps an entry is asked here; the rest waits for the answer.
+// No tap is lost: what is tapped while something else is on its way, or without a connection, waits on
+// this device (IndexedDB), survives a reload, and is sent in the order it was made, each once. What the
+// server asks about before it keeps an entry is asked here; the rest waits for the answer.
 (() => {
   "use strict";
   const RETRY = 5000;
@@ -89,7 +89,8 @@
     send();
   };
 
-  // One entry: true when it is kept, "ask" when the page is shown that asks about it, false when nothing answers.
+  // One entry: true when it is kept, "ask" when the page that asks about it is shown, false when nothing
+  // answers.
   const post = async (entry) => {
     const token = document.querySelector("input[name=csrfmiddlewaretoken]")?.value ?? "";
     const response = await fetch(entry.url, {
