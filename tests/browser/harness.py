@@ -30,9 +30,9 @@ expect.set_options(timeout=8000)
 
 
 @cache
-def server() -> str:
-    """Start the server once for all browser tests; returns its address."""
-    data = tempfile.mkdtemp(prefix="frostline-browser-")
+def server(data_of: str = "") -> str:
+    """Start the server once for all browser tests that share their data; returns its address."""
+    data = tempfile.mkdtemp(prefix=f"frostline-browser-{data_of}")
     environment = {**os.environ, "FROSTLINE_DEMO": "1", "FROSTLINE_DATA": data}
     for command in (
         ["migrate", "--verbosity", "0"],
@@ -108,14 +108,17 @@ EXPECTED = re.compile(r"status of 4|Status Error Code 4|htmx:(?:sendAbort|afterR
 
 
 class BrowserCase(unittest.TestCase):
-    """A test with a page of its own; fails on any error the page reports."""
+    """A test with a page of its own; fails on any error the page reports. Those of one ``data_of`` share a
+    server and its data: tests that take many calls have one of their own."""
+
+    data_of = ""
 
     @classmethod
     def setUpClass(cls):
         cls.browser = cls.enterClassContext(chromium())
 
     def setUp(self):
-        self.address = server()
+        self.address = server(self.data_of)
         self.troubles = []
 
     def open(self, viewport=TABLET, scheme="light", enter=True, **options) -> Page:

@@ -16,6 +16,8 @@ NO_CONNECTION = re.compile(r"ERR_INTERNET_DISCONNECTED|ERR_FAILED|htmx:sendError
 
 
 class Hands(BrowserCase):
+    data_of = "many-calls"
+
     def tearDown(self):
         self.troubles = [line for line in self.troubles if not NO_CONNECTION.search(line)]
         super().tearDown()

@@ -31,6 +31,8 @@ MOST = 24
 class Job(BrowserCase):
     """One job: a call on a unit, with a simulated unit beside it."""
 
+    data_of = "many-calls"
+
     def begin(self, title, fault, complaint):
         self.sheet = next(each for each in SHEETS if title in each.title)
         readings_of(self.sheet).prepare()
