@@ -33,7 +33,7 @@ def worker(request: HttpRequest) -> HttpResponse:
     files = [static(name) for name in FILES] + [reverse("ui:offline")]
     version = hashlib.sha256(json.dumps(files).encode()).hexdigest()[:12]
     script = render_to_string(
-        "ui/worker.js", {"files": json.dumps(files), "version": version, "offline": reverse("ui:offline")}
+        "ui/worker.js", {"files": files, "version": version, "offline": reverse("ui:offline")}
     )
     return HttpResponse(script, content_type="text/javascript")
 

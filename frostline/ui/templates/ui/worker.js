@@ -3,7 +3,7 @@
 "use strict";
 const SHELL = "frostline-shell-{{ version }}";
 const PAGES = "frostline-pages";
-const FILES = {{ files|safe }};
+const FILES = [{% for file in files %}"{{ file }}", {% endfor %}];
 const MOST_PAGES = 60;
 
 self.addEventListener("install", (event) => {
