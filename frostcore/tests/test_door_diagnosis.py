@@ -186,6 +186,24 @@ class Rehearse(Door):
         command = ("rehearse", "--sheet", SK, "--some", "3", "--seed", "5")
         self.assertEqual(self.run_door(*command), self.run_door(*command))
 
+    def test_two_faults_at_once(self):
+        code, out, err = self.run_door("rehearse", "--sheet", SK, "--pairs", "2", "--seed", "5")
+        self.assertEqual(code, 0, err)
+        found = json.loads(out)
+        self.assertEqual((found["runs"], found["begun_needlessly"] or 0.0), (2, 0.0))
+        self.assertEqual(len(found["missed"]), round(2 * (1 - found["both_in_turn"])))
+        code, _, err = self.run_door("rehearse", "--sheet", SK, "--pairs", "-1")
+        self.assertEqual((code, err.count("\n")), (2, 1))
+
+    def test_a_sheet_without_harness_lines_is_told_so(self):
+        bare = json.loads(Path(SK).read_text(encoding="utf-8"))
+        bare.pop("harness")
+        path = self.file(bare)
+        for arguments in (("rehearse", "--sheet", path), ("behave", "--sheet", path, "--mode", "normal")):
+            code, _, err = self.run_door(*arguments)
+            self.assertEqual(code, 2)
+            self.assertIn("It has no harness lines", err)
+
     def test_unknown_faults(self):
         code, _, err = self.run_door("rehearse", "--sheet", SK, "--faults", "x:y")
         self.assertEqual(code, 2)
