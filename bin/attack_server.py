@@ -17,6 +17,7 @@ from urllib.parse import urlencode
 ROOT = Path(__file__).resolve().parent.parent
 SECONDS = 20.0
 PROCESSOR = "X-Attack-Processor-Seconds"
+"""The header that tells the answering thread's own processor time."""
 
 
 class Server:

@@ -5,10 +5,9 @@ import time
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from frostline.wsgi import application as served
+from attack_server import PROCESSOR
 
-HEADER = "X-Attack-Processor-Seconds"
-"""Seconds of the answering thread's own processor time."""
+from frostline.wsgi import application as served
 
 
 def application(environ: dict[str, Any], start_response: Callable[..., Any]) -> Iterable[bytes]:
@@ -16,6 +15,6 @@ def application(environ: dict[str, Any], start_response: Callable[..., Any]) -> 
     start = time.thread_time()
 
     def told(status: str, headers: list[tuple[str, str]], *more: Any) -> Any:
-        return start_response(status, [*headers, (HEADER, f"{time.thread_time() - start:.4f}")], *more)
+        return start_response(status, [*headers, (PROCESSOR, f"{time.thread_time() - start:.4f}")], *more)
 
     return served(environ, told)

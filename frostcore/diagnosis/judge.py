@@ -10,7 +10,7 @@ from functools import cached_property
 
 import numpy as np
 
-from frostcore.diagnosis.evidence import Evidence, Read
+from frostcore.diagnosis.evidence import Evidence, Fitted, Read
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL, Hypothesis
 from frostcore.diagnosis.likelihood import SCALE, SLIP, SLIP_OPEN
 from frostcore.diagnosis.planner import Outcome, Planner, Proposal, planner_of
@@ -99,6 +99,14 @@ class Judgement:
         if first.unit in {WELL, ELSEWHERE}:
             return first if first.unit == WELL and self.posterior.fitted and not self.proof else None
         return first if self._spoken_for(first) else None
+
+    @cached_property
+    def as_it_came(self) -> "Judgement":
+        """What is known of the unit before anything was fitted or mended on this call."""
+        for number, item in enumerate(self.evidence):
+            if isinstance(item, Fitted) and not item.before:
+                return Judgement(self.weigher, self.evidence[:number])
+        return self
 
     @cached_property
     def proof(self) -> tuple[Proposal, ...]:

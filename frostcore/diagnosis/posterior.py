@@ -182,6 +182,7 @@ def posterior(weigher: Weigher, evidence: Sequence[Evidence], strike: int | None
     }
     counted, logs = list[int](), list[Floats]()
     fitted, after = list[str](), list[int]()
+    became: Places | None = None
     for number, item in enumerate(evidence):
         if number == strike:
             continue
@@ -191,7 +192,6 @@ def posterior(weigher: Weigher, evidence: Sequence[Evidence], strike: int | None
             newer = _newer(weigher, evidence, number, strike)
             log = weigher.log_given(item, newer, mains) if newer else weigher.log(item, mains)
         if log is not None:
-            became = left(weigher, fitted) if fitted else None
             counted.append(number)
             if fitted:
                 after.append(len(logs))
@@ -199,6 +199,7 @@ def posterior(weigher: Weigher, evidence: Sequence[Evidence], strike: int | None
             logs.append(log if became is None else log[:, became])
         if isinstance(item, Fitted) and not item.before:
             fitted.append(item.component)
+            became = left(weigher, fitted)
     return Posterior(weigher, tuple(counted), tuple(logs), tuple(fitted), tuple(after))
 
 

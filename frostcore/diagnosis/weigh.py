@@ -210,13 +210,9 @@ class Weigher:
         expected = plug.amperes.nominal * watts / watts[0]
         other = np.abs(watts / watts[0] - 1) > OTHER_LOAD
         sigma = np.where(other, AMPERES_OTHER, WATTS_SHARE) * expected + AMPERES_FLOOR
-        fits = np.exp(-0.5 * ((evidence.amperes - expected) / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi))
-        sound = fits[0]
-        pulses = self.readings.never_settles(evidence.mode)
-        fits = np.where(self.known.comes_and_goes | pulses, 0.5 * (fits + sound), fits)
-        flat = 1 / max(4.0, 2 * float(expected.max()))
-        fits[-1] = (1 - STRANGE) * sound + STRANGE * flat
-        return np.asarray(np.log((1 - WATTS_SLIP) * fits + WATTS_SLIP * flat))
+        return self._figure(
+            _normal(evidence.amperes, expected, sigma), evidence.mode, max(4.0, 2 * expected.max())
+        )
 
     def _past(self, event: str) -> Floats:
         """Likelier after it; the whole is not made likelier, so that it shifts and adds nothing."""
@@ -268,11 +264,16 @@ class Weigher:
         if expected is None:
             return None
         sigma = WATTS_SHARE * expected + WATTS_FLOOR
-        fits = np.exp(-0.5 * ((evidence.watts - expected) / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi))
-        sound = fits[0]
-        pulses = self.readings.never_settles(evidence.mode)
-        fits = np.where(self.known.comes_and_goes | pulses, 0.5 * (fits + sound), fits)
-        flat = 1 / max(500.0, 2 * float(expected.max()))
+        return self._figure(
+            _normal(evidence.watts, expected, sigma), evidence.mode, max(500.0, 2 * expected.max())
+        )
+
+    def _figure(self, fits: Floats, mode: str, span: float) -> Floats:
+        """Ln P(a figure at the plug): as it fits each hypothesis, half of the time as it fits a sound unit
+        where the fault comes and goes or the mode never settles, or a slip anywhere in a span."""
+        sound, flat = fits[0], 1 / span
+        unsteady = self.known.comes_and_goes | self.readings.never_settles(mode)
+        fits = np.where(unsteady, 0.5 * (fits + sound), fits)
         fits[-1] = (1 - STRANGE) * sound + STRANGE * flat
         return np.asarray(np.log((1 - WATTS_SLIP) * fits + WATTS_SLIP * flat))
 
@@ -283,7 +284,7 @@ class Weigher:
             return None
         expected = share * nominal.rpm * nominal.pulses_per_revolution / 60
         sigma = SPEED_SHARE * expected + 1.0
-        fits = np.exp(-0.5 * ((evidence.hertz - expected) / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi))
+        fits = _normal(evidence.hertz, expected, sigma)
         fits = np.where(self.known.comes_and_goes, 0.5 * (fits + fits[0]), fits)
         flat = 1 / max(200.0, 2 * float(expected.max()))
         return np.asarray(np.log((1 - WATTS_SLIP) * fits + WATTS_SLIP * flat))
@@ -318,8 +319,8 @@ def setting(sheet: Sheet, place: str) -> float | None:
     return (usual or {}).get(place)
 
 
-def _normal(value: float, mean: float, sigma: float) -> float:
-    return math.exp(-0.5 * ((value - mean) / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi))
+def _normal(value: float, mean: Floats | float, sigma: Floats | float) -> Floats:
+    return np.asarray(np.exp(-0.5 * ((value - mean) / sigma) ** 2) / (sigma * math.sqrt(2 * math.pi)))
 
 
 def weigher_of(sheet: Sheet) -> Weigher:

@@ -1,10 +1,14 @@
 """The handover report in plain words: a pure function of (sheet, tape)."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from frostcore import cautions
 from frostcore.circuit.kept import circuits_of
+from frostcore.diagnosis.acts import unit_name
+from frostcore.diagnosis.judge import Judgement
+from frostcore.diagnosis.step import name_of, percent
 from frostcore.display.condition import describe
 from frostcore.quantity import format_ohms
 from frostcore.tape.entries import (
@@ -12,8 +16,10 @@ from frostcore.tape.entries import (
     SUPPLY_HISTORY,
     CallTaken,
     CodeSeen,
+    Mended,
     Outcome,
     PartFitted,
+    PartTried,
     PlateRead,
     ReadingTaken,
 )
@@ -57,8 +63,8 @@ class Report:
     recheck: datetime | None
 
 
-def handover(standing: Standing) -> Report:
-    """The report of a call as it stands.
+def handover(standing: Standing, judgement: Judgement | None = None) -> Report:
+    """The report of a call as it stands, with what its judgement came to where there is one.
 
     The call must have been taken.
     """
@@ -78,6 +84,15 @@ def handover(standing: Standing) -> Report:
         f"Fitted: {sheet.part_name(body.component)}{f' ({body.note})' if body.note else ''}."
         for body in fitted
     ]
+    done += [
+        f"Mended or put right: {body.name}{f' ({body.done})' if body.done else ''}."
+        for body in standing.all_of(Mended)
+    ]
+    done += [
+        f"Tried and taken out again: {sheet.part_name(body.component)}."
+        for body in standing.all_of(PartTried)
+    ]
+    found += _judged(judgement) if judgement else ()
     proven: tuple[str, ...] = ()
     unproven, recheck = "", None
     if outcome:
@@ -110,6 +125,26 @@ def handover(standing: Standing) -> Report:
         outcome,
         recheck,
     )
+
+
+def _judged(judgement: Judgement) -> Iterator[str]:
+    """What the judgement of the unit as it came says: what it is, and what it is not."""
+    came = judgement.as_it_came
+    first = came.suspects[0] if came.suspects else None
+    if came.group:
+        names = " or ".join(name_of(came, each) for each in came.group)
+        yield f"By all that was measured and seen: {names}; no test parts them."
+    elif first and first.component and (came.named or first.probability > LIKELIEST):
+        sure = "" if came.named else "likeliest, "
+        name, chance = name_of(came, first), percent(first.probability)
+        yield f"By all that was measured and seen: {sure}{name} ({chance})."
+    if came.ruled_out and (came.named or came.group):
+        gone = [unit_name(came.sheet, unit) for unit, _ in came.ruled_out[:MOST_TOLD]]
+        yield f"Ruled out: {', '.join(gone)}."
+
+
+LIKELIEST, MOST_TOLD = 0.5, 6
+"""What is less likely than not is not told; and so many that were ruled out are."""
 
 
 def _reading(standing: Standing, slip: Slip) -> ReportReading | None:

@@ -9,6 +9,7 @@ import json
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange, points
 from frostcore.errors import TapeError
+from frostcore.quantity import Quantity
 from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import (
     AmpsTaken,
@@ -126,21 +127,20 @@ def mode(moment: Moment, body: ModeSet) -> None:
 
 def watts(moment: Moment, body: WattsTaken) -> None:
     """The mode is one with the plug in, and the figure is a number."""
-    if not moment.sheet.mode(body.mode).live:
-        message = "Watts at the plug are read with the plug in. Choose a mode of that kind."
-        raise TapeError(message)
-    if body.watts.value is None:
-        message = f"{body.watts.text} is no figure of a plug meter. Type watts, such as 5W."
-        raise TapeError(message)
+    _at_plug(moment, body.mode, body.watts, "Watts", "a plug meter. Type watts, such as 5W")
 
 
 def amps(moment: Moment, body: AmpsTaken) -> None:
     """The mode is one with the plug in, and the figure is a number."""
-    if not moment.sheet.mode(body.mode).live:
-        message = "Amperes at the plug are read with the plug in. Choose a mode of that kind."
+    _at_plug(moment, body.mode, body.amperes, "Amperes", "a clamp. Type amperes, such as 0.8A")
+
+
+def _at_plug(moment: Moment, name: str, figure: Quantity, what: str, meter: str) -> None:
+    if not moment.sheet.mode(name).live:
+        message = f"{what} at the plug are read with the plug in. Choose a mode of that kind."
         raise TapeError(message)
-    if body.amperes.value is None:
-        message = f"{body.amperes.text} is no figure of a clamp. Type amperes, such as 0.8A."
+    if figure.value is None:
+        message = f"{figure.text} is no figure of {meter}."
         raise TapeError(message)
 
 

@@ -8,7 +8,8 @@ from frostcore.diagnosis.now import branches_of, looks_in_order, now_of
 from frostcore.diagnosis.planner import Proposal
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import readings_of
-from frostcore.tape.entries import Complained, Observed
+from frostcore.report.handover import handover
+from frostcore.tape.entries import Complained, Mended, Observed, PartFitted, PartTried
 from frostcore.tape.looks import look
 from frostcore.tape.standing import stand
 from frostcore.tests.test_display import TARNBECK
@@ -122,3 +123,24 @@ class Looks(TestCase):
     def test_a_unit_without_the_part_is_not_asked_about_it(self):
         self.assertNotIn("timer_shaft", looks_in_order(standing(LIVE)))
         self.assertNotIn("dispenser_dip", looks_in_order(standing(LIVE)))
+
+
+class Report(TestCase):
+    def test_it_says_what_the_judgement_of_the_unit_as_it_came_comes_to(self):
+        entries = (UNPLUGGED, Observed("observed", "evaporator_fan", "still"))
+        entries += (Observed("observed", "vent_air", "none"), Observed("observed", "display", "normal"))
+        taken = standing(*entries)
+        line = next(line for line in handover(taken, judgement_of(taken)).found if "By all that" in line)
+        self.assertIn("likeliest, Evaporator fan", line)
+        fitted = standing(*entries, PartFitted("part_fitted", "evaporator_fan"))
+        self.assertIn(line, handover(fitted, judgement_of(fitted)).found)
+        self.assertNotIn(line, handover(taken).found)
+
+    def test_what_was_mended_and_what_was_only_tried_stand_in_it(self):
+        tried, mended = (
+            PartTried("part_tried", "board", "no"),
+            Mended("mended", "harness:CN2", "Plug CN2", "reseated"),
+        )
+        done = handover(standing(UNPLUGGED, tried, mended)).done
+        self.assertIn("Mended or put right: Plug CN2 (reseated).", done)
+        self.assertIn("Tried and taken out again: Control board.", done)

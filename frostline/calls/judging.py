@@ -170,6 +170,13 @@ def frost_on(standing: Standing, picture: TracePicture) -> tuple[Fringe, ...]:
     return fringes(picture, suspicion_of(judgement_of(standing)))
 
 
+def judgement_for(standing: Standing) -> Judgement | None:
+    """The judgement of a call; None where nothing can be judged, or not yet."""
+    if not circuits_of(standing.sheet).functions or not ready(standing.sheet):
+        return None
+    return judgement_of(standing)
+
+
 def leading(standing: Standing) -> str:
     """The likeliest suspect with its probability, in words; empty where nothing is known yet."""
     sheet = standing.sheet

@@ -20,7 +20,7 @@ from frostline.calls import decoding, forms, lists, pages, sensing
 from frostline.calls.actions.change_customer import correct_customer, erase_customer
 from frostline.calls.actions.open_call import NewCall, open_call
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
-from frostline.calls.judging import untested
+from frostline.calls.judging import judgement_for, untested
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, sensor_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
@@ -60,19 +60,14 @@ def now(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """What to do now; what is posted there goes on the tape, and the next act stands there."""
     call = call_or_404(pk)
     standing = standing_of(call)
-    form, extra = None, {}
-    if request.method == "POST":
-        form = _form_of(request, standing)
-        if form.is_valid():
-            asked = _take(request, call, form)
-            if asked is None:
-                return redirect("calls:now", call.pk)
-            extra = asked
+    form, extra = _posted(request, call, standing)
+    if form and extra is None:
+        return redirect("calls:now", call.pk)
     context = (
-        pages.frame(call, standing, None)
+        pages.frame(call, standing, None, whole_tape="tape" in request.GET)
         | {"working": working(standing, request.GET, form), "here": "now", "untested": untested(standing)}
         | {"loose_errors": pages.loose_errors(standing, form)}
-        | extra
+        | (extra or {})
     )
     return render(request, "calls/now.html", context, status=422 if request.method == "POST" else 200)
 
@@ -85,19 +80,14 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
         raise Http404
     call, here = call_or_404(pk), Stage(name)
     standing = standing_of(call)
-    form, extra = None, {}
-    if request.method == "POST":
-        form = _form_of(request, standing)
-        if form.is_valid():
-            asked = _take(request, call, form)
-            if asked is None:
-                return redirect(_after(request, call, here, form))
-            extra = asked
+    form, extra = _posted(request, call, standing)
+    if form and extra is None:
+        return redirect(_after(request, call, here, form))
     context = (
         pages.frame(call, standing, here, whole_tape="tape" in request.GET)
         | pages.stage_context(here, standing, request.GET, form)
         | {"loose_errors": pages.loose_errors(standing, form)}
-        | extra
+        | (extra or {})
     )
     context["step_elsewhere"] = pages.is_elsewhere(context["step"], here, context)
     return render(
@@ -190,8 +180,20 @@ def settle(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
 def handover(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The handover report, for print."""
     call = call_or_404(pk)
-    context = {"call": call, "report": handover_report(standing_of(call))}
+    standing = standing_of(call)
+    context = {"call": call, "report": handover_report(standing, judgement_for(standing))}
     return render(request, "calls/handover.html", context)
+
+
+def _posted(
+    request: HttpRequest, call: Call, standing: Standing
+) -> tuple[forms.SlipForm | None, dict[str, Any] | None]:
+    """The form that was sent, None where none was; and what the page shows of what must be asked first, None
+    once it is on the tape."""
+    if request.method != "POST":
+        return None, {}
+    form = _form_of(request, standing)
+    return form, _take(request, call, form) if form.is_valid() else {}
 
 
 def _form_of(request: HttpRequest, standing: Standing) -> forms.SlipForm:

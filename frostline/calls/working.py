@@ -67,8 +67,8 @@ def _field(standing: Standing, now: Now, posted: forms.SlipForm | None) -> Field
         else forms.FORMS[kind](initial=dict(hidden), sheet=standing.sheet)
     )
     bound = tuple(form[name] for name in typed)
-    for number, each in enumerate(bound):
-        each.field.widget.attrs["data-focus" if number == 0 else "data-then"] = True
+    if bound:
+        bound[0].field.widget.attrs["data-focus"] = True
     answers = now.branches or tuple(Branch(words, state, None, ()) for state, words in PLUG.items())
     return Field(form, tuple(hidden), bound, tapped, answers, _kept(standing, dict(hidden)))
 

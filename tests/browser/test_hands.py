@@ -133,7 +133,7 @@ class Hands(BrowserCase):
         self.page.get_by_role("button", name="it stays").click()
         expect(self.outbox()).to_contain_text("2 entries")
         self.page.context.set_offline(False)
-        expect(self.outbox()).to_have_text("A question first; 1 entry wait behind it.")
+        expect(self.outbox()).to_contain_text("A question first. 1 entry waits behind it.")
         self.page.get_by_role("button", name="Yes, it was out").click()
         expect(self.outbox()).to_be_hidden()
         kinds = ["reading", "tried"]
@@ -144,6 +144,30 @@ class Hands(BrowserCase):
                 break
             self.page.wait_for_timeout(200)
         self.assertEqual(found, kinds)
+
+    def test_a_question_left_unanswered_is_neither_lost_nor_in_the_way(self):
+        """Another tap and a reload leave it standing; left out, the rest is sent."""
+        self.begin()
+        self.page.goto(
+            f"{self.base}trace/?function=defrost_heater&red=CN2.5&black=CN2.6&meter=ohm&mode=off_cold"
+        )
+        settled(self.page)
+        self.page.context.set_offline(True)
+        self.page.get_by_label("Meter shows", exact=True).fill("239")
+        self.page.get_by_role("button", name="Record the reading").click()
+        expect(self.outbox()).to_contain_text("1 entry")
+        self.page.context.set_offline(False)
+        expect(self.outbox()).to_contain_text("A question first.")
+        self.page.get_by_role("button", name="it stays").click()
+        expect(self.outbox()).to_contain_text("1 entry waits behind it")
+        self.page.reload()
+        expect(self.page.get_by_role("button", name="Yes, it was out")).to_be_visible()
+        self.page.get_by_role("button", name="Leave it out").click()
+        expect(self.outbox()).to_be_hidden()
+        told = self.page.request.get(f"{self.address}{self.base}tape.json").json()["entries"]
+        self.assertEqual(
+            [entry["kind"] for entry in told if entry["kind"] in {"reading", "tried"}], ["tried"]
+        )
 
     def test_pages_of_a_call_open_without_a_connection_as_last_seen(self):
         self.begin()

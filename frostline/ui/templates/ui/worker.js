@@ -51,12 +51,20 @@ const page = async (request) => {
   }
 };
 
+// Its name tells its content: what was fetched once (fonts too) is kept.
+const file = async (request) => {
+  const kept = await caches.match(request);
+  if (kept) return kept;
+  const response = await fetch(request);
+  if (response.ok) await caches.open(SHELL).then((shell) => shell.put(request, response.clone()));
+  return response;
+};
+
 self.addEventListener("fetch", (event) => {
   const url = new URL(event.request.url);
   if (event.request.method !== "GET" || url.origin !== self.location.origin) return;
   if (event.request.mode === "navigate") event.respondWith(page(event.request));
-  else if (url.pathname.startsWith("/static/"))
-    event.respondWith(caches.match(event.request).then((kept) => kept ?? fetch(event.request)));
+  else if (url.pathname.startsWith("/static/")) event.respondWith(file(event.request));
 });
 
 // A page that came as a part of another is kept whole too.

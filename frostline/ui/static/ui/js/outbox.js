@@ -40,12 +40,32 @@
     note.className = bad ? "outbox outbox-bad" : "outbox";
     note.hidden = !text;
     note.textContent = text;
+    return note;
   };
+  const leaveOut = async () => {
+    const gone = asked;
+    asked = null;
+    await inStore("readwrite", (store) => store.delete(gone.number));
+    count = (await mine()).length;
+    told(false);
+    if (count) send();
+    else refresh();
+  };
+  const refresh = () =>
+    window.htmx.ajax("GET", location.href, { target: "#page", select: "#page", swap: "outerHTML" });
   const told = (offline) => {
     const entries = count === 1 ? "1 entry" : `${count} entries`;
     if (!count) tell("");
-    else if (asked) tell(`A question first; ${entries} wait behind it.`);
-    else if (offline) tell(`No connection: ${entries} kept on this device, sent when it is back.`, true);
+    else if (asked) {
+      const behind = count - 1;
+      const waits = behind ? ` ${behind === 1 ? "1 entry waits" : `${behind} entries wait`} behind it.` : "";
+      const button = document.createElement("button");
+      button.type = "button";
+      button.className = "outbox-out";
+      button.textContent = "Leave it out";
+      button.addEventListener("click", leaveOut);
+      tell(`A question first.${waits} `).append(button);
+    } else if (offline) tell(`No connection: ${entries} kept on this device, sent when it is back.`, true);
     else tell(`${entries} not sent yet.`);
   };
 
@@ -83,9 +103,13 @@
       who: who(),
       fields: [...entry.fields, ["made_at", new Date().toISOString()]],
     };
-    if (asked && asked.id === entry.id) kept.number = asked.number;
-    asked = null;
+    if (asked && asked.id === entry.id) {
+      kept.number = asked.number; // the answered one takes its own place
+      asked = null;
+    }
     await inStore("readwrite", (store) => store.put(kept));
+    count = (await mine()).length;
+    told(!navigator.onLine);
     send();
   };
 
@@ -122,10 +146,10 @@
           offline = true;
           break;
         }
+        if (kept === "ask") break; // it stays until it is answered, or left out
         await inStore("readwrite", (store) => store.delete(entry.number));
         count -= 1;
         done += 1;
-        if (kept === "ask") break;
         told(false);
       }
     } finally {
@@ -133,8 +157,7 @@
       count = (await mine()).length;
       told(offline);
     }
-    if (done && !asked && !offline)
-      window.htmx.ajax("GET", location.href, { target: "#page", select: "#page", swap: "outerHTML" });
+    if (done && !asked && !offline) refresh();
   };
 
   document.addEventListener(
