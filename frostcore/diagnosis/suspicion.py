@@ -66,9 +66,9 @@ def _places(found: Suspicion, item: Hypothesis) -> Iterator[tuple[dict[str, floa
         yield found.parts, fault.also
     if fault.where.startswith(f"{fault.component}."):
         yield found.stages, fault.where
-    elif owner == fault.component and rest == fault.where:
+    elif owner == fault.component and rest and rest == fault.where:
         yield found.wires, rest
-    elif owner == fault.component and fault.where:
+    elif owner == fault.component and rest and fault.where:
         yield found.plugs, rest
     elif fault.component:
         yield found.parts, fault.component
