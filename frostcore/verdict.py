@@ -53,7 +53,8 @@ class Question:
     """Something to ask before a reading is believed.
 
     ``kind`` is a stable id; ``text`` asks; ``meant`` is the value as it would then be typed, and
-    ``field`` says which typed value it replaces (empty when the question has no single answer to offer).
+    ``field`` says which typed value it replaces (empty when the question has no single answer to offer);
+    ``yes`` and ``no`` are the answers in words.
     """
 
     kind: str
@@ -61,6 +62,8 @@ class Question:
     field: str = ""
     meant: str = ""
     then: Verdict | None = None
+    yes: str = "Yes"
+    no: str = "No, keep it as typed"
 
 
 @dataclass(frozen=True, kw_only=True)

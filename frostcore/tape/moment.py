@@ -23,7 +23,8 @@ from frostcore.tape.entries import (
 @dataclass(frozen=True)
 class Moment:
     """The sheet in force, the plug, the mode, the connectors pulled in the order they were, the newest
-    temperature of each place (°C), whether the call has been taken and whether it is closed."""
+    temperature of each place (°C), whether the call has been taken and whether it is closed, the steps of
+    ways in that are done, by place and number."""
 
     sheet: Sheet
     power: Power = Power.UNKNOWN
@@ -32,6 +33,7 @@ class Moment:
     celsius: tuple[tuple[str, float], ...] = ()
     taken: bool = False
     closed: bool = False
+    opened: tuple[tuple[str, int], ...] = ()
 
     def after(self, body: Body | Unreadable, sheets: Mapping[str, Sheet]) -> "Moment":  # noqa: PLR0911 -- one answer for each kind of entry
         """The moment after an entry. ``sheets`` are those a call may move to, by digest."""
@@ -46,7 +48,10 @@ class Moment:
             case PlugMoved(connector=connector, state=state):
                 return self._moved((connector,), out=state == "pulled")
             case StepDone(place=place, step=step, state=state):
-                return self._moved(self._plugs(place, step), out=state == "opened")
+                rest = tuple(each for each in self.opened if each != (place, step))
+                opened = (*rest, (place, step)) if state == "opened" else rest
+                moved = self._moved(self._plugs(place, step), out=state == "opened")
+                return replace(moved, opened=opened)
             case TemperatureTaken(place=place, temperature=temperature):
                 return self._measured(place, temperature)
             case SheetTaken(digest=digest) if digest in sheets:

@@ -348,7 +348,8 @@ def _heater_questions(sheet: Sheet, reading: ReadingTaken) -> tuple[Question, ..
     heater = _heater(sheet, reading)
     if heater is None:
         return ()
-    return judge_heater(heater.nominal.volts or sheet.plate.mains_volts, reading.value).questions
+    asked = judge_heater(heater.nominal.volts or sheet.plate.mains_volts, reading.value).questions
+    return tuple(replace(each, field="value" if each.field == "ohms" else each.field) for each in asked)
 
 
 def _otherwise(

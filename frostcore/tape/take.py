@@ -3,26 +3,24 @@
 This is the only way onto a tape; pages, quick checks, imports and the door all take it.
 """
 
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from datetime import datetime
 
 from frostcore.circuit.element import CircuitError
-from frostcore.circuit.meter import MeterRange
 from frostcore.display.seen import match_seen
 from frostcore.errors import CurveError, TapeError
 from frostcore.tape.checks import check_place_on_tape
 from frostcore.tape.entries import Body, CodeSeen, Entry, PlugMoved, Power, PowerSet, ReadingTaken
 from frostcore.tape.kinds import kind_of
 from frostcore.tape.moment import Moment
+from frostcore.tape.plug import plug_questions
 from frostcore.tape.reading import judge_reading
 from frostcore.tape.standing import Standing
 from frostcore.verdict import Question
 
 NOT_ON_SHEET = "-"
 """The answer that what was seen is none of the sheet's codes."""
-
-DEAD_VOLTS = 1.0
-"""Below this nothing is live, so volts read with the plug out contradict nothing."""
 
 
 @dataclass(frozen=True)
@@ -86,7 +84,9 @@ def take(standing: Standing, offered: Offered, answers: Answers = NOTHING_ANSWER
     if isinstance(body, ReadingTaken):
         body = replace(body, kept=tuple(dict.fromkeys((*body.kept, *answers.kept))))
     _check(moment, body)
-    questions = questions_about(moment, body)
+    questions = (
+        () if corrects and not isinstance(body, ReadingTaken) else questions_about(moment, body, answers.kept)
+    )
     if questions:
         return Asked(questions)
     if isinstance(body, ReadingTaken) and not corrects:
@@ -128,40 +128,17 @@ def plugs_moved(moment: Moment, body: ReadingTaken) -> tuple[PlugMoved, ...]:
     )
 
 
-def questions_about(moment: Moment, body: Body) -> tuple[Question, ...]:
-    """What to ask before a body goes on the tape: a contradiction with the power state, a unit slip, a plug
-    that seems to stand otherwise.
+def questions_about(moment: Moment, body: Body, kept: Collection[str] = ()) -> tuple[Question, ...]:
+    """What to ask before a body goes on the tape: a contradiction with the plug's state, a unit slip, a
+    connector that seems to stand otherwise.
 
-    Questions already answered with «as typed» (``body.kept``) are not asked again.
+    Questions already answered with «as typed» (a reading's own ``kept``, or ``kept``) are not asked again.
     """
-    if not isinstance(body, ReadingTaken):
-        return ()
-    questions = (*_power_questions(moment.power, body), *judge_reading(moment, body).questions)
-    return tuple(question for question in questions if question_id(question) not in body.kept)
-
-
-def _power_questions(power: Power, body: ReadingTaken) -> tuple[Question, ...]:
-    if MeterRange(body.meter).live:
-        if power is Power.LIVE or (power is Power.UNPLUGGED and (body.value.value or 0.0) <= DEAD_VOLTS):
-            return ()
-        said = "UNPLUGGED" if power is Power.UNPLUGGED else "nothing of the plug"
-        text = (
-            f"The tape says {said}, and you read {body.value.text}. Volts need the plug in; with it out they"
-            " mean a charged capacitor or a second supply: keep clear. Was the plug in?"
-        )
-        return (Question("volts_unplugged", text, "power", "live"),)
-    return {
-        Power.LIVE: (Question("ohms_live", OHMS_LIVE, "power", "unplugged"),),
-        Power.UNKNOWN: (Question("ohms_power_unknown", OHMS_UNKNOWN, "power", "unplugged"),),
-        Power.UNPLUGGED: (),
-    }[power]
-
-
-OHMS_LIVE = (
-    "The tape says LIVE, and ohms are measured with the plug out: a live circuit falsifies the reading and"
-    " can kill the meter. Was the plug out?"
-)
-OHMS_UNKNOWN = "The power state is not on the tape yet. Ohms need the plug out. Was it out?"
+    questions = plug_questions(moment, body)
+    if isinstance(body, ReadingTaken):
+        questions += judge_reading(moment, body).questions
+        kept = {*kept, *body.kept}
+    return tuple(question for question in questions if question_id(question) not in kept)
 
 
 def question_id(question: Question) -> str:

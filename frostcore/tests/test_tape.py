@@ -10,13 +10,16 @@ from frostcore.tape.entries import (
     CallTaken,
     CodeSeen,
     Entry,
+    ModeSet,
     Observed,
     Outcome,
     PlateRead,
+    PlugMoved,
     Power,
     PowerSet,
     ReadingTaken,
     Result,
+    StepDone,
     TemperatureTaken,
     Withdrawn,
     body_from_document,
@@ -154,6 +157,38 @@ class Questions(TestCase):
         self.assertEqual(self.ids(CALL, LIVE, body=reading("15k3")), ["ohms_live:power"])
         self.assertEqual(self.ids(CALL, body=reading("15k3")), ["ohms_power_unknown:power"])
         self.assertEqual(self.ids(CALL, UNPLUGGED, body=reading("15k3")), [])
+
+    def test_acts_against_the_plug_are_questioned(self):
+        """A mode that runs while the plug is out, a cover or a connector while it is in, the plug put in with
+        a place open; what goes with the plug is not, nor drawers, nor what is answered already."""
+        off, out = StepDone("step_done", "board_bay", 1, "opened"), PlugMoved("plug_moved", "CN7", "pulled")
+        drawers = StepDone("step_done", "evaporator", 0, "opened")
+        back = StepDone("step_done", "board_bay", 1, "closed")
+        defrost, cold = (ModeSet("mode_set", name) for name in ("defrost", "off_cold"))
+        left = ModeSet("mode_set", "defrost", "left")
+        for taken, body, asked in (
+            ((UNPLUGGED,), defrost, "mode_unplugged:power"),
+            ((), defrost, "mode_unplugged:power"),
+            ((LIVE,), defrost, ""),
+            ((UNPLUGGED,), left, ""),
+            ((UNPLUGGED,), cold, ""),
+            ((LIVE,), off, "open_live:power"),
+            ((), off, "open_power_unknown:power"),
+            ((UNPLUGGED,), off, ""),
+            ((LIVE,), drawers, ""),
+            ((LIVE,), back, ""),
+            ((LIVE,), out, "plug_live:power"),
+            ((LIVE,), replace(out, state="plugged"), "plug_live:power"),
+            ((UNPLUGGED,), out, ""),
+            ((UNPLUGGED, off), LIVE, "live_open"),
+            ((UNPLUGGED, drawers), LIVE, ""),
+            ((UNPLUGGED, off, back), LIVE, ""),
+            ((UNPLUGGED, off), UNPLUGGED, ""),
+        ):
+            with self.subTest(taken=taken, body=body):
+                self.assertEqual(self.ids(CALL, *taken, body=body), [asked] if asked else [])
+                where = standing(CALL, *taken)
+                self.assertEqual(questions_about(where.now, body, (asked,)), ())
 
     def test_a_unit_slip_is_asked_once(self):
         where = standing(CALL, UNPLUGGED)

@@ -270,12 +270,39 @@ ONE_BUTTON = {
 }
 
 
-def loose_errors(standing: Standing, posted: forms.SlipForm | None) -> list[str]:
-    """Errors of a posted form that the page has no place for: a one-button form, or any form on a closed
-    call."""
-    if posted is None or not (standing.outcome or posted.kind in ONE_BUTTON):
-        return []
-    return [str(message) for messages in posted.errors.values() for message in messages]
+@dataclass(frozen=True)
+class Loose:
+    """What was sent and not taken, where the page has no place of its own for it: its errors, and its fields
+    to be sent again with an answer."""
+
+    errors: tuple[str, ...]
+    fields: tuple[tuple[str, str], ...]
+    typed: str
+
+
+NOT_AGAIN = {"csrfmiddlewaretoken", "kept", "keep", "set_power"}
+"""Fields that answers carry anew."""
+
+
+def loose(standing: Standing, posted: forms.SlipForm | None, shown: forms.SlipForm | None) -> Loose | None:
+    """A posted form that the page has no place for: a one-button form, one whose act is no longer the one
+    to do, any form on a closed call. ``shown`` is the form the page shows by itself, None where it may show
+    several."""
+    if posted is None:
+        return None
+    placed = posted is shown if shown is not None else posted.kind not in ONE_BUTTON
+    if placed and not standing.outcome:
+        return None
+    errors = tuple(str(message) for messages in posted.errors.values() for message in messages)
+    fields = tuple(
+        (name, value)
+        for name in posted.data
+        if name not in NOT_AGAIN
+        for value in (posted.data.getlist(name) if hasattr(posted.data, "getlist") else [posted.data[name]])
+    )
+    told = dict(fields)
+    points = f"{told['red']} to {told['black']}" if told.get("red") and told.get("black") else ""
+    return Loose(errors, fields, ": ".join(word for word in (points, told.get("value", "")) if word))
 
 
 def _look_context(

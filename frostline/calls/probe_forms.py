@@ -210,11 +210,6 @@ class ReadingForm(SlipForm):
     pulled = forms.CharField(label="Connectors pulled", max_length=200, required=False)
     function = forms.CharField(required=False, max_length=80, widget=forms.HiddenInput)
     kept = forms.CharField(required=False, widget=forms.HiddenInput)
-    set_power = forms.ChoiceField(
-        required=False,
-        choices=[("", ""), ("unplugged", "unplugged"), ("live", "live")],
-        widget=forms.HiddenInput,
-    )
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)

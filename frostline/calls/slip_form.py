@@ -22,6 +22,11 @@ class SlipForm(FrostForm):
     kind: ClassVar[str]
     slip_id = forms.UUIDField(widget=forms.HiddenInput, initial=uuid.uuid4)
     made_at = forms.DateTimeField(required=False, widget=forms.HiddenInput)
+    set_power = forms.ChoiceField(
+        required=False,
+        choices=[("", "as it stands"), ("unplugged", "UNPLUGGED"), ("live", "LIVE")],
+        widget=forms.HiddenInput,
+    )
 
     def __init_subclass__(cls, **options: Any) -> None:
         super().__init_subclass__(**options)

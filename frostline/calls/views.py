@@ -63,10 +63,11 @@ def now(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     form, extra = _posted(request, call, standing)
     if form and extra is None:
         return redirect("calls:now", call.pk)
+    found = working(standing, request.GET, form)
     context = (
         pages.frame(call, standing, None, whole_tape="tape" in request.GET)
-        | {"working": working(standing, request.GET, form), "here": "now", "untested": untested(standing)}
-        | {"loose_errors": pages.loose_errors(standing, form)}
+        | {"working": found, "here": "now", "untested": untested(standing)}
+        | {"loose": pages.loose(standing, form, found.form)}
         | (extra or {})
     )
     return render(request, "calls/now.html", context, status=422 if request.method == "POST" else 200)
@@ -86,7 +87,7 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
     context = (
         pages.frame(call, standing, here, whole_tape="tape" in request.GET)
         | pages.stage_context(here, standing, request.GET, form)
-        | {"loose_errors": pages.loose_errors(standing, form)}
+        | {"loose": pages.loose(standing, form, None)}
         | (extra or {})
     )
     context["step_elsewhere"] = pages.is_elsewhere(context["step"], here, context)

@@ -48,6 +48,11 @@ class Working:
     others: tuple[tuple[str, Any], ...]
     """Addresses, and what each would be."""
 
+    @property
+    def form(self) -> forms.SlipForm | None:
+        """The form the page shows."""
+        return self.field.form if self.field else None
+
 
 def working(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> Working:
     """What to do now, with the form that puts it on the tape; ``posted`` where it was sent and not taken."""
@@ -61,16 +66,20 @@ def _field(standing: Standing, now: Now, posted: forms.SlipForm | None) -> Field
     kind, hidden, typed, tapped = _asked(standing, now.step, now.test)
     if not kind:
         return None
-    form = (
-        posted
-        if posted is not None and posted.kind == kind
-        else forms.FORMS[kind](initial=dict(hidden), sheet=standing.sheet)
-    )
+    form = posted if posted is not None and _is_of(posted, kind, hidden) else None
+    form = form or forms.FORMS[kind](initial=dict(hidden), sheet=standing.sheet)
     bound = tuple(form[name] for name in typed)
     if bound:
         bound[0].field.widget.attrs["data-focus"] = True
     answers = now.branches or tuple(Branch(words, state, None, ()) for state, words in PLUG.items())
     return Field(form, tuple(hidden), bound, tapped, answers, _kept(standing, dict(hidden)))
+
+
+def _is_of(posted: forms.SlipForm, kind: str, hidden: list[tuple[str, str]]) -> bool:
+    """Whether a form that was sent is of the act that stands there; another's figure is never shown as if it
+    were this one's."""
+    told = {name: value for name, value in hidden if name != "set_power"}
+    return posted.kind == kind and all(posted.data.get(name, "") == value for name, value in told.items())
 
 
 PLUG = {"live": "Plug is in", "unplugged": "Plug is out"}

@@ -78,6 +78,7 @@ class Trace(TraceCase):
         asked = {"function": sensor.component, "mode": "off_cold", "meter": "ohm", "red": red, "black": black}
         self.assertContains(self.page(**asked), f"Pull {plug} first")
         self.assertNotContains(self.page(**(asked | {"meter": "vdc", "mode": "normal"})), "first: plugged in")
+        self.put(PowerSet("power_set", "unplugged"))
         self.put(PlugMoved("plug_moved", plug, "pulled"))
         self.assertNotContains(self.page(**asked), "first: plugged in")
 
@@ -263,6 +264,7 @@ class ModesAndPlugs(TraceCase):
 
 class WayIn(TraceCase):
     def test_steps_are_ticked_off_with_counts_and_come_back_in_reverse(self):
+        self.put(PowerSet("power_set", "unplugged"))
         page = self.page("open", place="evaporator")
         self.assertContains(page, "Take out three drawers")
         for step, counted in ((0, ""), (1, "4"), (2, "")):
@@ -303,7 +305,22 @@ class WayIn(TraceCase):
         )
         self.assertEqual(self.bodies("step_done"), [])
 
+    def test_a_cover_taken_off_while_live_is_asked_about_first(self):
+        self.put(PowerSet("power_set", "live"))
+        step = {"kind": "step_done", "place": "evaporator", "step": 1, "state": "opened", "counted": "4"}
+        asked = self.post("open", "?place=evaporator", **step)
+        self.assertContains(asked, "covers come off with the plug out", status_code=422)
+        self.assertContains(asked, 'name="counted" value="4"', status_code=422)
+        self.assertEqual(self.bodies("step_done"), [])
+        self.post("open", **step, set_power="unplugged")
+        self.assertEqual([body.counted for body in self.bodies("step_done")], [4])
+        self.assertEqual([body.state for body in self.bodies("power_set")], ["live", "unplugged"])
+        self.assertContains(self.post("open", kind="power_set", state="live"), "stands open", status_code=422)
+        self.post("open", kind="power_set", state="live", keep="live_open")
+        self.assertEqual([body.state for body in self.bodies("power_set")][-1], "live")
+
     def test_closing_shows_what_is_still_open(self):
+        self.put(PowerSet("power_set", "unplugged"))
         self.put(StepDone("step_done", "damper_duct", 1, "opened"))
         self.put(PlugMoved("plug_moved", "CN4", "pulled"))
         page = self.page("close")
