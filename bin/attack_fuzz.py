@@ -523,7 +523,7 @@ class Round:
             ),
             (f"/calls/{self.call}/customer/", [("customer", odd()), ("address", odd()), ("phone", odd())]),
             (f"/calls/{self.call}/correct/{uuid.uuid4()}/", [("kind", odd()), ("text", odd())]),
-            ("/ui/theme/", [("theme", chance.choice(("dark", odd()))), ("back", odd())]),
+            ("/ui/choose/", [("theme", chance.choice(("dark", odd()))), ("back", odd())]),
             (f"/calls/{self.call}/customer/erase/", []),
         )
         address, data = chance.choice(acts)

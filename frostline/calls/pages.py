@@ -116,6 +116,11 @@ def frame(call: Call, standing: Standing, here: Stage | None, *, whole_tape: boo
         ],
         "cautions": cautions.for_power(standing.power, flammable=bool(standing.flammable)),
         "precedence": cautions.PRECEDENCE,
+        "power_as": [
+            (state, cautions.for_power(state, flammable=bool(standing.flammable)))
+            for state in (Power.UNPLUGGED, Power.LIVE)
+        ],
+        "page_name": here.label if here else step.act,
         "tape": tape_lines(standing, None if whole_tape else SLIPS_SHOWN),
         "slips_hidden": 0 if whole_tape else max(0, len(standing.slips) - SLIPS_SHOWN),
     }

@@ -78,13 +78,17 @@ def _entry(row: tuple[Any, ...], by: str) -> Entry:
     return found
 
 
+def newest_slip(call: uuid.UUID) -> uuid.UUID | None:
+    """The id of a call's newest slip; None where there is no such call."""
+    return Slip.objects.filter(call=call).order_by("-position").values_list("pk", flat=True).first()
+
+
 def standing_of(call: Call) -> Standing:
     """Where the call stands, from its tape and its sheets.
 
     Raises SheetError when the sheet it was begun with can't be read.
     """
-    slips = Slip.objects.filter(call=call).order_by("-position").values_list("pk", flat=True)
-    key: tuple[uuid.UUID, uuid.UUID | None] = (call.pk, slips.first())
+    key: tuple[uuid.UUID, uuid.UUID | None] = (call.pk, newest_slip(call.pk))
     return _standings.get(key) or _standings.keep(key, replayed(call, tape_of(call)))
 
 

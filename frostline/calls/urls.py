@@ -9,6 +9,7 @@ urlpatterns = [
     path("", views.calls, name="calls"),
     path("new/", views.new, name="new"),
     path("<uuid:pk>/", views.call_page, name="call"),
+    path("<uuid:pk>/newest/", views.newest, name="newest"),
     path("<uuid:pk>/now/", views.now, name="now"),
     path("<uuid:pk>/candidates/", views.candidates, name="candidates"),
     path("<uuid:pk>/settle/<slug:sensor>/", views.settle, name="settle"),

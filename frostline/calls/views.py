@@ -4,7 +4,7 @@ import uuid
 from typing import Any, cast
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
@@ -22,7 +22,7 @@ from frostline.calls.actions.open_call import NewCall, open_call
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
 from frostline.calls.judging import judgement_for, untested
 from frostline.calls.models import Call
-from frostline.calls.tapes import call_or_404, sensor_or_404, standing_of
+from frostline.calls.tapes import call_or_404, newest_slip, sensor_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
 from frostline.calls.working import working
 
@@ -52,6 +52,12 @@ def call_page(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """A call, at what is to be done now."""
     call = call_or_404(pk)
     return redirect("calls:now", call.pk)
+
+
+@require_safe
+def newest(request: HttpRequest, pk: uuid.UUID) -> JsonResponse:
+    """A call's newest slip, by which a page learns that another has recorded something."""
+    return JsonResponse({"newest": newest_slip(pk)})
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -122,6 +128,7 @@ def correct(request: HttpRequest, pk: uuid.UUID, slip_id: uuid.UUID) -> HttpResp
     context = (
         pages.frame(call, standing, None)
         | {"form": form, "withdraw_form": withdraw_form, "line": pages.slip_line(standing, slip)}
+        | {"page_name": "Correct a slip"}
         | extra
     )
     return render(request, "calls/correct.html", context, status=422 if request.method == "POST" else 200)

@@ -13,7 +13,7 @@ from frostcore import document
 from frostcore.circuit.meter import MeterRange
 from frostcore.quantity import Dimension, parse
 from frostcore.tape.entries import Body, CallTaken, body_from_document
-from frostcore.tape.take import Asked
+from frostcore.tape.take import Answers, Asked
 from frostline.accounts.models import User
 from frostline.calls.actions.open_call import NewCall, Who, open_call
 from frostline.calls.actions.record_slip import NewSlip, record_slip
@@ -69,7 +69,8 @@ def _load_call(index: int, call: dict[str, Any], revision: Any, by: User, now: d
     opened = open_call(NewCall(uuid.uuid5(DEMO_IDS, f"call {index}"), revision, who, taken), by, start)
     for number, slip in enumerate(others):
         at = start + timedelta(minutes=slip["minutes"])
-        new = NewSlip(uuid.uuid5(opened.pk, f"slip {number}"), body_of(slip), made_at=at)
+        answers = Answers(kept=tuple(slip.get("answered", ())))
+        new = NewSlip(uuid.uuid5(opened.pk, f"slip {number}"), body_of(slip), answers, made_at=at)
         match record_slip(opened, new, by, now=at):
             case Asked() as asked:
                 raise RuntimeError(f"call {index}, slip {number}: {asked}")
@@ -77,7 +78,7 @@ def _load_call(index: int, call: dict[str, Any], revision: Any, by: User, now: d
 
 def body_of(slip: dict[str, Any]) -> Body:
     """A body from a scenario's slip, in which quantities stand as a repairer would type them."""
-    data = {key: value for key, value in slip.items() if key != "minutes"}
+    data = {key: value for key, value in slip.items() if key not in {"minutes", "answered"}}
     if data["kind"] == "reading":
         data["value"] = document.write(parse(data["value"], MeterRange(data["meter"]).dimension))
     for name, dimension in QUANTITIES.items():

@@ -78,6 +78,10 @@ def client_address(request: HttpRequest) -> str:
     return str(request.META.get("REMOTE_ADDR", ""))
 
 
+OFTEN = "/newest/"
+"""What a page asks every moment has no line of its own."""
+
+
 def requests(get_response: Next) -> Next:
     """Each request has an id, in its answer and in every line of the log, and a line of its own.
 
@@ -100,7 +104,8 @@ def requests(get_response: Next) -> Next:
                 "client": client_address(request),
                 "user": user.pk if user is not None and user.is_authenticated else None,
             }
-            log.info(
+            log.log(
+                logging.DEBUG if request.path.endswith(OFTEN) else logging.INFO,
                 "%s %s %s",
                 request.method,
                 json.dumps(request.path),

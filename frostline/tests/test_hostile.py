@@ -46,10 +46,10 @@ class Hostile(fixtures.CallCase):
             self.assertEqual(self.client.get(address).status_code, 200)
 
     def test_forms_that_are_none(self):
-        theme = self.client.post(reverse("ui:theme"), {"theme": "dark", "back": "x"})
+        theme = self.client.post(reverse("ui:choose"), {"theme": "dark", "back": "x"})
         self.assertRedirects(theme, "/")
         for back in ("https://elsewhere.example/", "//elsewhere.example", "javascript:alert(1)", "\\\\x"):
-            answer = self.client.post(reverse("ui:theme"), {"theme": "dark", "back": back})
+            answer = self.client.post(reverse("ui:choose"), {"theme": "dark", "back": back})
             self.assertEqual(answer["Location"], "/", back)
         for kind in ("checked", "call_taken", "unreadable", "x", ""):
             answer = self.client.post(

@@ -23,6 +23,17 @@ class AmbiguousQuantityError(forms.ValidationError):
         )
 
 
+KEYS = {
+    Dimension.RESISTANCE: ("k", "M", "OL"),
+    Dimension.VOLTAGE: ("m", "-"),
+    Dimension.TEMPERATURE: ("-",),
+    Dimension.FREQUENCY: (),
+    Dimension.POWER: (),
+    Dimension.CURRENT: ("m",),
+}
+"""What a telephone's keypad of digits lacks for a figure of a kind, as keys of our own under the field."""
+
+
 class QuantityField(forms.CharField):
     """A quantity.
 
@@ -42,6 +53,9 @@ class QuantityField(forms.CharField):
                 "enterkeyhint": "done",
             }
         )
+        if dimension in KEYS:
+            self.widget.attrs["inputmode"] = "decimal"
+        self.keys = KEYS.get(dimension, ())
         self.understood_url = reverse_lazy("ui:understood", args=[str(dimension)])
 
     def clean(self, value: Any) -> Quantity | None:

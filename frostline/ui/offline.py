@@ -16,10 +16,13 @@ from django.views.decorators.http import require_safe
 FILES = (
     "ui/dist/frostline.css",
     "ui/icon.svg",
+    "ui/js/focus.js",
     "ui/js/frost.js",
     "ui/js/offline.js",
     "ui/js/outbox.js",
     "ui/js/seen.js",
+    "ui/js/typed.js",
+    "ui/js/watch.js",
     "django_htmx/htmx-2.min.js",
 )
 """What every page needs, by its name among the static files."""

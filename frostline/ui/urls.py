@@ -7,6 +7,6 @@ from frostline.ui import offline, views
 app_name = "ui"
 urlpatterns = [
     path("offline/", offline.page, name="offline"),
-    path("theme/", views.set_theme, name="theme"),
+    path("choose/", views.choose, name="choose"),
     path("understood/<str:dimension>/", views.understood, name="understood"),
 ]

@@ -11,23 +11,24 @@ from django.views.decorators.http import require_GET, require_POST
 from frostcore.errors import QuantityError
 from frostcore.quantity import Ambiguous, Dimension, parse
 from frostline.server.logs import REQUEST_ID
-from frostline.ui.context import THEMES
+from frostline.ui.context import CHOICES
 from frostline.ui.unavailable import reason_of, unavailable
 
 
 @login_not_required
 @require_POST
-def set_theme(request: HttpRequest) -> HttpResponse:
-    """Remember the colour scheme and go back to the page it was chosen on."""
+def choose(request: HttpRequest) -> HttpResponse:
+    """Remember what somebody chose of how pages are shown, and go back to the page it was chosen on."""
     back = request.POST.get("back", "/")
     if not back.startswith("/") or not url_has_allowed_host_and_scheme(back, {request.get_host()}):
         back = "/"
     response = HttpResponseRedirect(back)
-    theme = request.POST.get("theme")
-    if theme in THEMES:
-        response.set_cookie(
-            "theme", theme, max_age=365 * 86400, samesite="Lax", secure=request.is_secure(), httponly=True
-        )
+    for name, values in CHOICES.items():
+        chosen = request.POST.get(name)
+        if chosen in values:
+            response.set_cookie(
+                name, chosen, max_age=365 * 86400, samesite="Lax", secure=request.is_secure(), httponly=True
+            )
     return response
 
 

@@ -88,6 +88,6 @@ class Publishing(fixtures.PageCase):
         self.assertEqual(self.client.get("/ui/understood/love/").status_code, 404)
 
     def test_the_colour_scheme_is_remembered_and_never_leads_off_the_site(self):
-        response = self.client.post("/ui/theme/", {"theme": "dark", "back": "https://elsewhere.example/"})
+        response = self.client.post("/ui/choose/", {"theme": "dark", "back": "https://elsewhere.example/"})
         self.assertEqual((response["Location"], response.cookies["theme"].value), ("/", "dark"))
         self.assertContains(self.client.get("/sheets/"), 'data-theme="dark"')

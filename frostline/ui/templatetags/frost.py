@@ -127,4 +127,5 @@ def field(bound: BoundField, layout: str = "") -> dict[str, Any]:
         "understood": understood,
         "layout": layout,
         "group": bound.field.widget.use_fieldset,
+        "keys": getattr(bound.field, "keys", ()),
     }

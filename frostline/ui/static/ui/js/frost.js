@@ -11,6 +11,12 @@
     return Boolean(element);
   };
 
+  const focus = (selector) => {
+    const element = document.querySelector(selector);
+    element?.focus();
+    return Boolean(element);
+  };
+
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     if (event.key === "Escape") {
@@ -19,13 +25,14 @@
       return;
     }
     if (typing(document.activeElement) || dialog()?.open) return;
+    if (document.documentElement.dataset.shortcuts === "off") return;
     const actions = {
       "?": () => (dialog()?.showModal(), true),
       n: () => click("[data-key=n]"),
       h: () => click("a.brand"),
       x: () => click("[data-key=x]"),
-      u: () => click("[data-key=u]"),
-      l: () => click("[data-key=l]"),
+      p: () => focus("[data-power]"), // records nothing: the button still wants its own key
+      s: () => focus("#suspects summary"),
       r: () => {
         const field = document.querySelector(
           "main form input:not([type=hidden]), main form textarea, main form select",
@@ -34,7 +41,7 @@
         return Boolean(field);
       },
     };
-    const action = /^[1-9]$/.test(event.key) ? () => click(`[data-key="${event.key}"]`) : actions[event.key];
+    const action = /^[0-9]$/.test(event.key) ? () => click(`[data-key="${event.key}"]`) : actions[event.key];
     if (action && action()) event.preventDefault();
   });
 
@@ -45,6 +52,27 @@
     document.querySelectorAll("details.menu[open]").forEach((menu) => {
       if (!menu.contains(event.target)) menu.removeAttribute("open");
     });
+  });
+
+  // Keys for what a telephone's keypad of digits lacks; the field keeps the focus.
+  document.addEventListener(
+    "pointerdown",
+    (event) => event.target.closest?.("[data-types]") && event.preventDefault(),
+  );
+  document.addEventListener("click", (event) => {
+    const key = event.target.closest?.("[data-types]");
+    const field = key && document.getElementById(key.dataset.into);
+    if (!field) return;
+    const text = key.dataset.types;
+    const whole = text === "OL";
+    field.setRangeText(
+      text,
+      whole ? 0 : field.selectionStart,
+      whole ? field.value.length : field.selectionEnd,
+      "end",
+    );
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+    field.focus({ preventScroll: true });
   });
 
   // A mode that times out: the time left runs down where it is shown; a chooser answers to its change.
@@ -59,14 +87,6 @@
   setInterval(countDown, 1000);
   countDown();
   document.addEventListener("htmx:afterSettle", countDown);
-
-  // Where the next thing is typed; the page stays at its top, where the act stands.
-  const focusNext = () => {
-    const field = document.querySelector("[data-focus]");
-    if (field && !typing(document.activeElement)) field.focus({ preventScroll: true });
-  };
-  focusNext();
-  document.addEventListener("htmx:afterSettle", (event) => event.target?.id === "page" && focusNext());
 
   // A connection that fails must say so where the hand is; what was typed is still in the form.
   document.addEventListener("htmx:sendError", (event) => {

@@ -54,6 +54,7 @@
   const refresh = () =>
     window.htmx.ajax("GET", location.href, { target: "#page", select: "#page", swap: "outerHTML" });
   const told = (offline) => {
+    mine().then((detail) => document.dispatchEvent(new CustomEvent("frostline:waiting", { detail })));
     const entries = count === 1 ? "1 entry" : `${count} entries`;
     if (!count) tell("");
     else if (asked) {
@@ -175,6 +176,7 @@
       event.stopImmediatePropagation();
       const entry = entryOf(form, event.submitter);
       if (entry) keep(form.action, entry);
+      document.dispatchEvent(new CustomEvent("frostline:kept", { detail: form }));
     },
     true,
   );
