@@ -85,7 +85,8 @@
     write(Object.fromEntries(Object.entries(read()).filter(([name]) => !name.startsWith(start))));
   };
   document.addEventListener("htmx:afterRequest", (event) => {
-    if (event.detail.successful && isForm(event.detail.elt)) forget(event.detail.elt);
+    const form = event.detail.requestConfig?.elt; // the page may have another in its place by now
+    if (event.detail.successful && isForm(form)) forget(form);
   });
   document.addEventListener("frostline:kept", (event) => forget(event.detail));
   document.addEventListener("submit", (event) => {
