@@ -70,7 +70,7 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
         case Changed(probe=probe):
             still = _reading(sheet, state, probe)
             moving = (*still.how, "Move the harness along its way, plug by plug, and watch the figure.")
-            act = f"Move the harness while you read {probe.red} to {_short(probe.black)}"
+            act = f"Move the harness while you read {_between(sheet, probe).rstrip(',')}"
             return Instruction(act, moving, still.cautions)
     return _reading(sheet, state, test)
 
@@ -98,7 +98,7 @@ def _reading(sheet: Sheet, state: State, probe: Probe) -> Instruction:
     steps.append(f"Meter on {setup.meter.label}; red on {red}, black on {black}.")
     if probe.at_temperature:
         steps.append("A thermometer beside the sensor, or its bead in an ice bath until both have settled.")
-    act = f"Read {probe.red} to {_short(probe.black)} in {setup.meter.label}"
+    act = f"Read {_between(sheet, probe)} in {setup.meter.label}"
     if setup.meter.live:
         act += f", {_named(sheet, setup.mode)}"
     elif probe.at_temperature:
@@ -148,8 +148,22 @@ def _named(sheet: Sheet, mode: str) -> str:
     return sheet.mode(mode).name.lower()
 
 
-def _short(point: str) -> str:
-    return "the chassis" if point == EARTH else point
+def _between(sheet: Sheet, probe: Probe) -> str:
+    """Two points in a sentence; a part's two ends by its name."""
+    red, black = (point.partition(".") for point in probe.pair)
+    names = {part.id: part.name for part in sheet.components}
+    if red[0] == black[0] and red[0] in names:
+        return f"the {_the(names[red[0]])}, {red[2]} to {black[2]},"
+    return f"{_short(sheet, probe.red)} to {_short(sheet, probe.black)}"
+
+
+def _short(sheet: Sheet, point: str) -> str:
+    """A point in a sentence: a pin by its number, a part's end by the part's name."""
+    owner, _, terminal = point.partition(".")
+    names = {part.id: part.name for part in sheet.components}
+    if point == EARTH:
+        return "the chassis"
+    return f"the {_the(names[owner])}’s {terminal}" if owner in names else point
 
 
 def _point(sheet: Sheet, point: str) -> str:

@@ -90,6 +90,10 @@ class Judgement:
         """What each entry of the evidence has done to a suspect, in bits towards it."""
         return self.posterior.bits(self.weigher.known.units.index(suspect.unit))
 
+    def steps(self, suspect: Suspect) -> dict[int, float]:
+        """What each entry of the evidence did to a suspect when it came, in bits towards it."""
+        return self.posterior.steps(self.weigher.known.units.index(suspect.unit))
+
     @cached_property
     def named(self) -> Suspect | None:
         """The one repair unit that is named, or None."""

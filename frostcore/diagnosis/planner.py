@@ -7,7 +7,7 @@ one step further.
 """
 
 import copy
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -399,6 +399,15 @@ class Planner:
         ]
         return tuple(sorted(found, key=lambda each: each.minutes))
 
+    def parting(self, units: Sequence[str], posterior: Posterior) -> list[tuple[Test, float]]:
+        """What every test, made or not, would tell of some repair units if it were one of them: tests and
+        bits, the most first."""
+        known = self.weigher.known
+        mine = np.isin(known.unit, [known.units.index(unit) for unit in units])
+        bits = self._bits(_Belief(posterior, mine))
+        order = np.argsort(-bits)[:MOST_PARTING]
+        return [(self.outcomes.tests[at], float(bits[at])) for at in order]
+
     def rates_of(self, tests: Sequence[Test], posterior: Posterior, state: State) -> list[float]:
         """Bits a minute of some tests, made or not."""
         bits = self._bits_of(_Belief(posterior), tests)
@@ -531,11 +540,12 @@ class Planner:
 class _Belief:
     """A posterior cut down to the hypotheses that still matter."""
 
-    def __init__(self, posterior: Posterior) -> None:
+    def __init__(self, posterior: Posterior, only: npt.NDArray[np.bool_] | None = None) -> None:
         known = posterior.weigher.known
-        now = posterior.by_draw
-        if posterior.fitted:  # the unit as it stands, whichever its good parts are
+        now = posterior.by_draw if only is None else posterior.by_draw * only
+        if posterior.fitted and only is None:  # the unit as it stands, whichever its good parts are
             now = np.broadcast_to(posterior.now / len(now), now.shape)
+        now = now / now.sum()
         self._kept = np.flatnonzero(now.sum(axis=0) > LIKELY)
         weights = now[:, self._kept]
         self.weights: Floats = weights / weights.sum()
@@ -719,6 +729,22 @@ def _names(evidence: Sequence[Evidence]) -> Iterator[object]:
                 yield _name(item)
             case Sensed(what=what) if what in BY_HAND:
                 yield _name(item)
+
+
+MOST_PARTING = 20
+"""So many tests are looked through for one that parts the last suspects."""
+
+
+def put_off(evidence: Sequence[Evidence]) -> Callable[[Test], bool]:
+    """Whether a test is one that can't be made here."""
+    names = {_name(item.of) for item in evidence if isinstance(item, Cannot)}
+    return lambda test: _name(test) in names
+
+
+def made(evidence: Sequence[Evidence]) -> Callable[[Test], bool]:
+    """Whether a test has been made."""
+    names = set(_names([item for item in evidence if not isinstance(item, Cannot)]))
+    return lambda test: _name(test) in names
 
 
 def planner_of(weigher: Weigher) -> Planner:

@@ -127,6 +127,21 @@ class Posterior:
         against those without it."""
         return {at: float(self._moved[number, unit]) for number, at in enumerate(self.counted)}
 
+    def steps(self, unit: int) -> dict[int, float]:
+        """What each piece of evidence did to a repair unit's odds when it came, in bits towards it; two that
+        say the same each have their step here, though neither would be missed (:meth:`bits`)."""
+        return {at: float(self._stepped[number, unit]) for number, at in enumerate(self.counted)}
+
+    @cached_property
+    def _stepped(self) -> Floats:
+        """Evidence × units, in bits, in the order it came."""
+        found = np.log(self.weigher.prior)[None, :] + np.zeros((max(self.weigher.readings.draws, 1), 1))
+        odds = [self._odds_of(found)]
+        for log in self.logs:
+            found = found + log
+            odds.append(self._odds_of(found))
+        return np.diff(np.array(odds), axis=0) / LN2
+
     @cached_property
     def _moved(self) -> Floats:
         """Evidence × units, in bits."""
@@ -136,8 +151,13 @@ class Posterior:
 
     def _odds(self, strike: int | None) -> Floats:
         """Ln odds of every unit."""
+        return self._odds_of(self.joint if strike is None else self._without(strike))
+
+    def _odds_of(self, joint: Floats) -> Floats:
+        """Ln odds of every unit by a ln joint of draws × hypotheses, normalised or not."""
         known = self.weigher.known
-        chances = np.exp(self.joint if strike is None else self._without(strike)).sum(axis=0)
+        chances = np.exp(joint - joint.max()).sum(axis=0)
+        chances = chances / chances.sum()
         units = np.bincount(known.unit, chances, len(known.units))
         tiny = np.finfo(float).tiny
         return np.asarray(np.log(units + tiny) - np.log(np.maximum(units.sum() - units, 1e-15) + tiny))

@@ -4,7 +4,7 @@ No rules of the job here.
 """
 
 import threading
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.picture import TracePicture
@@ -18,6 +18,7 @@ from frostcore.diagnosis.readings import readings_of
 from frostcore.diagnosis.state import has_look
 from frostcore.diagnosis.step import NextStep, before_all, name_of, next_step, percent
 from frostcore.diagnosis.suspicion import Fringe, fringes, suspicion_of
+from frostcore.diagnosis.telling import LEAST_BITS, Bearing, alike, bearings, settling
 from frostcore.diagnosis.weigh import weigher_of
 from frostcore.faults.draws import DRAWS
 from frostcore.sheet.model import Sheet
@@ -29,7 +30,7 @@ from frostcore.tape.standing import Standing
 SHOWN, LEAST = 4, 0.01
 """So many suspects are shown, down to this probability."""
 
-WHY_SHOWN, LEAST_BITS = 4, 0.3
+WHY_SHOWN = 6
 
 PATIENCE = 0.5
 """So many seconds a page waits for a sheet's judgement to be worked out the first time, and no longer."""
@@ -69,6 +70,9 @@ class SuspectLine:
 
     faults: tuple[str, ...]
     why: tuple[WhyLine, ...]
+    settles: str = ""
+    """What would settle it, in a line."""
+
     part: str = ""
     """Where it is, what it costs, when it can be had, as far as the sheet says."""
 
@@ -107,6 +111,9 @@ class Judged:
     others: str = ""
     """The rest in a line."""
 
+    alike: str = ""
+    """Why no test parts the last ones."""
+
     ruled_out: tuple[tuple[str, str], ...] = ()
     """Where one is named, what else was suspected, and by what that ended."""
 
@@ -118,10 +125,14 @@ def judged(standing: Standing) -> Judged | None:
         return None
     judgement, told = judgement_of(standing), evidence_from(standing)
     before = _before(judgement)
+    shown = tuple(each for each in judgement.suspects[:SHOWN] if each.probability >= LEAST)
+    settled = settling(judgement, shown)
     lines = tuple(
-        _line(standing, judgement, told, suspect, before.get(suspect.unit, 0.0))
-        for suspect in judgement.suspects[:SHOWN]
-        if suspect.probability >= LEAST
+        replace(
+            _line(standing, judgement, told, suspect, before.get(suspect.unit, 0.0)),
+            settles=settled[suspect.unit].text if suspect.unit in settled else "",
+        )
+        for suspect in shown
     )
     return Judged(
         lines,
@@ -130,8 +141,18 @@ def judged(standing: Standing) -> Judged | None:
         tuple(_words(standing, told, number) for number in judgement.unexplained),
         drawing=judgement.weigher.readings.draws < DRAWS,
         others=_others(judgement, lines),
+        alike=alike(judgement),
         ruled_out=_ruled_out(standing, judgement, told) if judgement.named else (),
     )
+
+
+def bearings_on(standing: Standing) -> dict[str, Bearing]:
+    """What each slip has done to the suspects, by its id; none where nothing can be judged, or not yet."""
+    judgement = judgement_for(standing) if standing.call else None
+    if judgement is None:
+        return {}
+    told = evidence_from(standing)
+    return {told[entry][1]: bearing for entry, bearing in bearings(judgement).items()}
 
 
 def _ruled_out(
@@ -195,7 +216,7 @@ def untested(standing: Standing) -> tuple[str, ...]:
     return tuple(
         name_of(judgement, suspect)
         for suspect in judgement.suspects
-        if suspect.component and all(abs(bits) < LEAST_BITS for bits in judgement.bits(suspect).values())
+        if suspect.component and all(abs(bits) < LEAST_BITS for bits in judgement.steps(suspect).values())
     )
 
 
@@ -215,7 +236,7 @@ def _line(
     suspect: Suspect,
     was: float,
 ) -> SuspectLine:
-    moved = sorted(judgement.bits(suspect).items(), key=lambda item: -abs(item[1]))
+    moved = sorted(judgement.steps(suspect).items(), key=lambda item: -abs(item[1]))
     why = tuple(
         WhyLine(_words(standing, told, entry), bits)
         for entry, bits in moved[:WHY_SHOWN]

@@ -16,6 +16,7 @@ from django.utils.http import urlencode
 from frostcore import cautions
 from frostcore.diagnosis.state import place_of_look
 from frostcore.diagnosis.step import NextStep, stage_done
+from frostcore.diagnosis.telling import Bearing
 from frostcore.tape.entries import (
     CallTaken,
     Complained,
@@ -25,7 +26,7 @@ from frostcore.tape.entries import (
     Unreadable,
     body_to_document,
 )
-from frostcore.tape.kinds import words_of
+from frostcore.tape.kinds import stage_of, words_of
 from frostcore.tape.looks import LOOKS
 from frostcore.tape.looks import look as look_named
 from frostcore.tape.noticed import complaints_of
@@ -41,7 +42,7 @@ from frostcore.tape.words import SlipWords
 from frostcore.verdict import Judged
 from frostline.calls import forms
 from frostline.calls.decoding import candidates, code_card, pads
-from frostline.calls.judging import judged, looks_on, step_of, untested
+from frostline.calls.judging import bearings_on, judged, looks_on, step_of, untested
 from frostline.calls.models import Call
 from frostline.calls.probe_forms import BARRED_WHY
 from frostline.calls.sensing import probe_context
@@ -59,6 +60,7 @@ class SlipLine:
     verdict: Judged | None
     can_withdraw: bool
     late: bool = False
+    bearing: Bearing | None = None
 
     @property
     def setup(self) -> str:
@@ -90,7 +92,7 @@ SLIPS_SHOWN = 40
 def frame(call: Call, standing: Standing, here: Stage | None, *, whole_tape: bool = False) -> dict[str, Any]:
     """What every page of a call has: the stages, the next step, the power state with its cautions, the
     tape."""
-    step = step_of(standing)
+    step, bears = step_of(standing), bearings_on(standing)
     return {
         "call": call,
         "standing": standing,
@@ -121,7 +123,8 @@ def frame(call: Call, standing: Standing, here: Stage | None, *, whole_tape: boo
             for state in (Power.UNPLUGGED, Power.LIVE)
         ],
         "page_name": here.label if here else step.act,
-        "tape": tape_lines(standing, None if whole_tape else SLIPS_SHOWN),
+        "tape": tape_lines(standing, None if whole_tape else SLIPS_SHOWN, bears),
+        "bearings": _of_stage(standing, here, bears),
         "slips_hidden": 0 if whole_tape else max(0, len(standing.slips) - SLIPS_SHOWN),
     }
 
@@ -173,18 +176,38 @@ def _address_of(call: Call, step: NextStep) -> str:
     return f"{address}?{query}" if query else address
 
 
-def tape_lines(standing: Standing, most: int | None = None) -> list[SlipLine]:
+def _of_stage(standing: Standing, here: Stage | None, bears: Mapping[str, Bearing]) -> list[SlipLine]:
+    """What was recorded at a stage and moved the suspects most, the most first."""
+    mine = [
+        slip
+        for slip in standing.slips
+        if slip.standing
+        and here is not None
+        and stage_of(slip.entry.body) is here
+        and slip.entry.id in bears
+        and bears[slip.entry.id].moves
+    ]
+    mine.sort(key=lambda slip: -abs(bears[slip.entry.id].bits))
+    return [slip_line(standing, slip, bears.get(slip.entry.id)) for slip in mine[:MOST_BEARINGS]]
+
+
+MOST_BEARINGS = 3
+
+
+def tape_lines(
+    standing: Standing, most: int | None = None, bears: Mapping[str, Bearing] | None = None
+) -> list[SlipLine]:
     """The tape's slips, newest first."""
     newest = standing.slips if most is None else standing.slips[-most:]
-    return [slip_line(standing, slip) for slip in reversed(newest)]
+    return [slip_line(standing, slip, (bears or {}).get(slip.entry.id)) for slip in reversed(newest)]
 
 
-def slip_line(standing: Standing, slip: Slip) -> SlipLine:
+def slip_line(standing: Standing, slip: Slip, bearing: Bearing | None = None) -> SlipLine:
     """One slip as the template shows it."""
     can_withdraw = slip.standing and not isinstance(slip.entry.body, CallTaken)
     recorded = slip.entry.recorded
     late = recorded is not None and recorded - slip.entry.at > LATE
-    return SlipLine(slip, words_of(standing, slip), standing.judged(slip), can_withdraw, late)
+    return SlipLine(slip, words_of(standing, slip), standing.judged(slip), can_withdraw, late, bearing)
 
 
 def plain_tape(tape: Sequence[Entry]) -> list[dict[str, Any]]:

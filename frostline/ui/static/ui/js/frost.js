@@ -88,6 +88,27 @@
   countDown();
   document.addEventListener("htmx:afterSettle", countDown);
 
+  // A picture that goes on says so; the stage one is at is in sight.
+  const edges = () =>
+    document.querySelectorAll(".trace-pan").forEach((pan) => {
+      const more = [];
+      if (pan.scrollWidth - pan.clientWidth - pan.scrollLeft > 8) more.push("right");
+      if (pan.scrollHeight - pan.clientHeight - pan.scrollTop > 8) more.push("down");
+      pan.parentElement.dataset.more = more.join(" ");
+    });
+  const arrive = () => {
+    edges();
+    const [nav, here] = [
+      document.querySelector("nav.stages"),
+      document.querySelector("nav.stages [aria-current]"),
+    ];
+    if (nav && here) nav.scrollLeft = here.offsetLeft - (nav.clientWidth - here.offsetWidth) / 2;
+  };
+  document.addEventListener("scroll", edges, { capture: true, passive: true });
+  window.addEventListener("resize", edges);
+  document.addEventListener("htmx:afterSettle", arrive);
+  arrive();
+
   // A connection that fails must say so where the hand is; what was typed is still in the form.
   document.addEventListener("htmx:sendError", (event) => {
     if (event.detail.elt?.elements?.namedItem?.("slip_id")) return; // it waits in the outbox
