@@ -7,7 +7,7 @@ from typing import Any
 from frostcore.circuit.meter import MeterRange
 from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Sensed, Turned
 from frostcore.diagnosis.hypotheses import hypotheses_of
-from frostcore.diagnosis.planner import Test
+from frostcore.diagnosis.outcomes import Test
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, tach_pins, to_open, to_open_at, to_open_for, turns_in
 from frostcore.sheet.electrical import EARTH
@@ -17,12 +17,27 @@ from frostcore.tape.standing import ROOM
 
 
 @dataclass(frozen=True)
+class Move:
+    """A step on the way to a test: in words; where it is an entry of its own which (``unplug``, ``open``,
+    ``pull``, ``back``, ``mode``), and of what: the place, the connector, the mode."""
+
+    text: str
+    kind: str = ""
+    of: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class Instruction:
     """A test in words: what to do, in a line; how to get there, step by step; cautions at those steps."""
 
     act: str
-    how: tuple[str, ...]
+    moves: tuple[Move, ...]
     cautions: tuple[str, ...] = ()
+
+    @property
+    def how(self) -> tuple[str, ...]:
+        """The steps in words."""
+        return tuple(move.text for move in self.moves)
 
 
 LIVE_CAUTION = (
@@ -43,33 +58,38 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
             for place in to_open_for(sheet, state, look):
                 cautions += [step.caution for step in sheet.place(place).steps if step.caution]
             if steps and state.live is not False:
-                steps.insert(0, "Pull the mains plug.")
+                steps.insert(0, UNPLUG)
                 cautions.append(STORED_CAUTION)
             return Instruction(
-                f"Look: {_the(found.name)}", (*steps, found.how), tuple(dict.fromkeys(cautions))
+                f"Look: {_the(found.name)}", (*steps, Move(found.how)), tuple(dict.fromkeys(cautions))
             )
         case Said():
-            words = ("One answer: what made them call. More can be added.",)
+            words = (Move("One answer: what made them call. More can be added."),)
             return Instruction("Ask: what does the customer notice?", words)
         case Measured(place=place):
             name = "the room" if place == ROOM else f"the {sheet.place(place).name.lower()}"
             return Instruction(
-                f"Hang a thermometer in {name}", ("Not the display’s figure; wait three minutes.",)
+                f"Hang a thermometer in {name}", (Move("Not the display’s figure; wait three minutes."),)
             )
         case AtPlug(mode=mode):
-            how = (f"Plug meter between plug and socket; {_entering(sheet, mode)}",)
+            how = (Move(f"Plug meter between plug and socket; {_entering(sheet, mode)}", "mode", (mode,)),)
             return Instruction(f"Read the watts at the plug in {_named(sheet, mode)}", how)
         case Turned(fan=fan):
             red, black = tach_pins(sheet, fan)
             name = sheet.component(fan).name.lower()
             where = f"red on {_point(sheet, red)}, black on {_point(sheet, black)}"
-            how = (f"{_entering(sheet, turns_in(sheet))} Meter on hertz, {where}.",)
-            return Instruction(f"Read the hertz of the {name} at {red}", how, (LIVE_CAUTION,))
+            turning = turns_in(sheet)
+            enter = Move(_entering(sheet, turning), "mode", (turning,))
+            act = f"Read the hertz of the {name} at {red}"
+            return Instruction(act, (enter, Move(f"Meter on hertz, {where}.")), (LIVE_CAUTION,))
         case Sensed(component=component):
             return _by_hand(sheet, state, component)
         case Changed(probe=probe):
             still = _reading(sheet, state, probe)
-            moving = (*still.how, "Move the harness along its way, plug by plug, and watch the figure.")
+            moving = (
+                *still.moves,
+                Move("Move the harness along its way, plug by plug, and watch the figure."),
+            )
             act = f"Move the harness while you read {_between(sheet, probe).rstrip(',')}"
             return Instruction(act, moving, still.cautions)
     return _reading(sheet, state, test)
@@ -77,11 +97,11 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
 
 def _by_hand(sheet: Sheet, state: State, component: str) -> Instruction:
     opening = to_open_at(sheet, state, component)
-    steps = [] if state.live is False else ["Pull the mains plug."]
+    steps = [] if state.live is False else [UNPLUG]
     steps += [_opening(sheet, place) for place in opening]
     cautions = [HAND_CAUTION, *([] if state.live is False else [STORED_CAUTION])]
     cautions += [step.caution for place in opening for step in sheet.place(place).steps if step.caution]
-    how = (*steps, "Turn it a few rounds with a finger: free, stiff, or stuck.")
+    how = (*steps, Move("Turn it a few rounds with a finger: free, stiff, or stuck."))
     name = sheet.part_name(component).lower()
     return Instruction(f"Turn the {name} by hand", how, tuple(dict.fromkeys(cautions)))
 
@@ -91,13 +111,15 @@ def _reading(sheet: Sheet, state: State, probe: Probe) -> Instruction:
     steps, cautions = _getting_there(sheet, state, probe)
     if setup.meter.live:
         if state.live is not True or state.mode != setup.mode:
-            steps.append(_entering(sheet, setup.mode))
+            steps.append(Move(_entering(sheet, setup.mode), "mode", (setup.mode,)))
     elif not sheet.mode(setup.mode).live and setup.mode != sheet.resting_mode:
-        steps.append(f"{sheet.mode(setup.mode).name}: {'; '.join(sheet.mode(setup.mode).enter)}.")
+        steps.append(Move(_entering(sheet, setup.mode), "mode", (setup.mode,)))
     red, black = (_point(sheet, point) for point in probe.pair)
-    steps.append(f"Meter on {setup.meter.label}; red on {red}, black on {black}.")
+    steps.append(Move(f"Meter on {setup.meter.label}; red on {red}, black on {black}."))
     if probe.at_temperature:
-        steps.append("A thermometer beside the sensor, or its bead in an ice bath until both have settled.")
+        steps.append(
+            Move("A thermometer beside the sensor, or its bead in an ice bath until both have settled.")
+        )
     act = f"Read {_between(sheet, probe)} in {setup.meter.label}"
     if setup.meter.live:
         act += f", {_named(sheet, setup.mode)}"
@@ -108,13 +130,13 @@ def _reading(sheet: Sheet, state: State, probe: Probe) -> Instruction:
     return Instruction(act, tuple(steps), tuple(dict.fromkeys(cautions)))
 
 
-def _getting_there(sheet: Sheet, state: State, probe: Probe) -> tuple[list[str], list[str]]:
+def _getting_there(sheet: Sheet, state: State, probe: Probe) -> tuple[list[Move], list[str]]:
     """The plug, the places to be opened, the connectors: steps and cautions."""
-    steps, cautions = list[str](), list[str]()
+    steps, cautions = list[Move](), list[str]()
     if probe.setup.meter.live:
         cautions.append(LIVE_CAUTION)
     elif state.live is not False:
-        steps.append("Pull the mains plug.")
+        steps.append(UNPLUG)
         cautions.append(STORED_CAUTION)
     for place in to_open(sheet, state, probe):
         steps.append(_opening(sheet, place))
@@ -122,16 +144,19 @@ def _getting_there(sheet: Sheet, state: State, probe: Probe) -> tuple[list[str],
     pull = [name for name in probe.setup.pulled if name not in state.pulled]
     back = [name for name in sorted(state.pulled) if name not in probe.setup.pulled]
     if pull:
-        steps.append(f"Pull {' and '.join(pull)}.")
+        steps.append(Move(f"Pull {' and '.join(pull)}.", "pull", tuple(pull)))
     if back:
-        steps.append(f"Put {' and '.join(back)} back.")
+        steps.append(Move(f"Put {' and '.join(back)} back.", "back", tuple(back)))
     return steps, cautions
 
 
-def _opening(sheet: Sheet, place: str) -> str:
+UNPLUG = Move("Pull the mains plug.", "unplug")
+
+
+def _opening(sheet: Sheet, place: str) -> Move:
     where = sheet.place(place)
     minutes = f" ({where.open_minutes:g} min)" if where.open_minutes else ""
-    return f"Open: {where.name}{minutes}."
+    return Move(f"Open: {where.name}{minutes}.", "open", (place,))
 
 
 def _the(name: str) -> str:

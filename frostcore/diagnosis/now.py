@@ -6,7 +6,9 @@ from dataclasses import dataclass
 from frostcore.circuit.kept import circuits_of
 from frostcore.diagnosis.acts import document, instruction, unit_name
 from frostcore.diagnosis.evidence import (
+    AtPlug,
     Changed,
+    Evidence,
     EvidenceError,
     Looked,
     Measured,
@@ -18,9 +20,12 @@ from frostcore.diagnosis.evidence import (
 )
 from frostcore.diagnosis.from_tape import judgement_of
 from frostcore.diagnosis.judge import Judgement
-from frostcore.diagnosis.planner import Outcome, Proposal, Test
+from frostcore.diagnosis.outcomes import Test
+from frostcore.diagnosis.planner import Outcome, Proposal
+from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, has_look, place_of_look
-from frostcore.diagnosis.step import NextStep, next_step, percent, proposed
+from frostcore.diagnosis.step import NextStep, name_of, next_step, percent, proposed
+from frostcore.quantity import Dimension, Quantity
 from frostcore.tape.looks import LOOKS
 from frostcore.tape.looks import look as look_named
 from frostcore.tape.noticed import BY_HAND, FEELINGS, complaints_of
@@ -45,6 +50,8 @@ class Branch:
     mark: Verdict | None
     leaves: tuple[tuple[str, str], ...]
     likely: bool = True
+    number: int = -1
+    """Its place among the outcomes of the test."""
 
 
 @dataclass(frozen=True)
@@ -134,9 +141,66 @@ def branches_of(judgement: Judgement, proposal: Proposal) -> tuple[Branch, ...]:
         return tuple(_answered(judgement, outcomes, text, answer) for text, answer in answers)
     sound, rising = judgement.planner.sound_outcome(test), not isinstance(test, Measured | Turned)
     return tuple(
-        Branch(outcome.text, "", _mark(outcome, sound, rising=rising), _leaves(judgement, outcome))
+        Branch(
+            outcome.text,
+            "",
+            _mark(outcome, sound, rising=rising),
+            _leaves(judgement, outcome),
+            number=outcome.number,
+        )
         for outcome in sorted(outcomes, key=lambda each: each.number)
     )
+
+
+@dataclass(frozen=True)
+class TakenBranch:
+    """The branch that a typed figure takes, and what that very figure would leave, likeliest first."""
+
+    number: int
+    leaves: tuple[tuple[str, str], ...]
+
+
+def taken_branch(standing: Standing, typed: Quantity, instead: str = "") -> TakenBranch | None:
+    """Which branch of what is to do now a typed figure takes; None where it takes none."""
+    test = now_of(standing, instead).test
+    if test is None:
+        return None
+    judgement = judgement_of(standing)
+    seen = _seen(test, typed)
+    number = judgement.planner.outcome_of(test, seen, judgement.posterior) if seen else None
+    if seen is None or number is None:
+        return None
+    after = Judgement(judgement.weigher, [*judgement.evidence, seen])
+    left = tuple((name_of(after, each), percent(each.probability)) for each in after.suspects[:LEAVES])
+    return TakenBranch(number, left)
+
+
+def _seen(test: Test, typed: Quantity) -> Evidence | None:
+    """What a figure typed for a test would say."""
+    match test:
+        case Probe():
+            return Read(test, typed)
+        case Measured(place=place) if typed.value is not None:
+            return Measured(place, typed.value)
+        case AtPlug(mode=mode) if typed.value is not None:
+            return AtPlug(mode, typed.value)
+        case Turned(fan=fan) if typed.value is not None:
+            return Turned(fan, typed.value)
+    return None
+
+
+def dimension_of(test: Test | None) -> Dimension | None:
+    """What kind of figure a test gives; None where it is none that is typed."""
+    match test:
+        case Probe():
+            return test.setup.meter.dimension
+        case Measured():
+            return Dimension.TEMPERATURE
+        case AtPlug():
+            return Dimension.POWER
+        case Turned():
+            return Dimension.FREQUENCY
+    return None
 
 
 def _mark(outcome: Outcome, sound: int, *, rising: bool) -> Verdict:

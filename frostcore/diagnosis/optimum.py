@@ -10,7 +10,7 @@ from functools import cache
 import numpy as np
 import numpy.typing as npt
 
-from frostcore.diagnosis.planner import information
+from frostcore.diagnosis.belief import information
 
 Left = tuple[int, ...]
 """The hypotheses that are left, by number."""

@@ -31,7 +31,8 @@ from frostcore.diagnosis.evidence import (
 from frostcore.diagnosis.hypotheses import Floats
 from frostcore.diagnosis.judge import GROUP, Judgement
 from frostcore.diagnosis.likelihood import dead_short
-from frostcore.diagnosis.planner import Proposal, Test
+from frostcore.diagnosis.outcomes import Test
+from frostcore.diagnosis.planner import Proposal
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import Readings
 from frostcore.diagnosis.state import to_open

@@ -6,13 +6,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from frostcore.circuit.kept import circuits_of
-from frostcore.diagnosis.acts import Instruction, document, instruction, unit_name
+from frostcore.diagnosis.acts import Instruction, Move, document, instruction, unit_name
 from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Sensed, Turned
 from frostcore.diagnosis.from_tape import judgement_of
 from frostcore.diagnosis.hypotheses import Hypothesis
 from frostcore.diagnosis.insulation import InsulationDue, insulation_due
 from frostcore.diagnosis.judge import Judgement, Suspect
-from frostcore.diagnosis.planner import Outcome, Proposal, Test
+from frostcore.diagnosis.outcomes import Test
+from frostcore.diagnosis.planner import Outcome, Proposal
 from frostcore.diagnosis.probes import Probe
 from frostcore.sheet.model import ComponentKind, Sensor, Sheet
 from frostcore.tape.entries import Power, ReadingTaken, StepDone
@@ -32,7 +33,7 @@ class NextStep:
     stage: Stage
     act: str
     why: str
-    how: tuple[str, ...] = ()
+    moves: tuple[Move, ...] = ()
     cautions: tuple[str, ...] = ()
     minutes: float | None = None
     sensor: Sensor | None = None
@@ -45,6 +46,11 @@ class NextStep:
     component: str = ""
     asks: str = ""
     """The act in the vocabulary of evidence, as text; empty where it is none of the planner's."""
+
+    @property
+    def how(self) -> tuple[str, ...]:
+        """How to get there, in words."""
+        return tuple(move.text for move in self.moves)
 
 
 def next_step(standing: Standing) -> NextStep:
@@ -245,12 +251,12 @@ def _worded(judgement: Judgement, proposal: Proposal) -> NextStep:
     minutes = proposal.minutes
     match test:
         case Looked() | Measured() | Said() | Sensed():
-            return NextStep(Stage.LOOK, words.act, why, words.how, words.cautions, minutes)
+            return NextStep(Stage.LOOK, words.act, why, words.moves, words.cautions, minutes)
         case AtPlug(mode=mode):
-            return NextStep(Stage.LOOK, words.act, why, words.how, words.cautions, minutes, mode=mode)
+            return NextStep(Stage.LOOK, words.act, why, words.moves, words.cautions, minutes, mode=mode)
         case Turned(fan=fan):
             return NextStep(
-                Stage.TRACE, words.act, why, words.how, words.cautions, minutes, trace=f"{fan}.tach"
+                Stage.TRACE, words.act, why, words.moves, words.cautions, minutes, trace=f"{fan}.tach"
             )
         case Changed(probe=probe):
             return _reading(judgement, probe, words.act, why, words, minutes)
@@ -268,7 +274,7 @@ def _reading(
         Stage.PROBE if probe.at_temperature else Stage.TRACE,
         f"{named}: {_the(act)}" if named else act,
         why,
-        words.how,
+        words.moves,
         words.cautions,
         minutes,
         sensor=sensor,

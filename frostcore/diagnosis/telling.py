@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from frostcore.diagnosis.acts import instruction, unit_name
 from frostcore.diagnosis.judge import GROUP, PARTS_BITS, Judgement, Suspect
-from frostcore.diagnosis.planner import Test, made, put_off
+from frostcore.diagnosis.outcomes import Test
+from frostcore.diagnosis.planner import made, put_off
 from frostcore.diagnosis.step import name_of, percent
 
 TRIED = 40
@@ -106,10 +107,14 @@ class Bearing:
 
     name: str
     bits: float
+    fits: bool = True
+    """Whether the likeliest fault explains it."""
 
     @property
     def text(self) -> str:
-        """In words; that it moves nothing where it does not."""
+        """In words; that it moves nothing where it does not, or that nothing likely explains it."""
+        if not self.fits:
+            return "unexplained as yet"
         if abs(self.bits) < LEAST_BITS:
             return "moves no suspect"
         strongly = "strongly " if abs(self.bits) >= STRONG_BITS else ""
@@ -117,16 +122,18 @@ class Bearing:
 
     @property
     def moves(self) -> bool:
-        """Whether it has moved anything."""
-        return abs(self.bits) >= LEAST_BITS
+        """Whether it has moved anything, or should have."""
+        return abs(self.bits) >= LEAST_BITS or not self.fits
 
 
 def bearings(judgement: Judgement) -> dict[int, Bearing]:
     """What each entry of the evidence that counts has done to the one of the first suspects it moved most."""
     found: dict[int, Bearing] = {}
+    doubted = {judgement.doubt.entry} if judgement.doubt else set[int]()
+    unexplained = {*judgement.unexplained, *doubted}
     for suspect in judgement.suspects[:LOOKED_AT]:
         name = _the(unit_name(judgement.sheet, suspect.unit, [item.name for item, _ in suspect.faults]))
         for entry, bits in judgement.steps(suspect).items():
             if entry not in found or abs(bits) > abs(found[entry].bits):
-                found[entry] = Bearing(name, bits)
+                found[entry] = Bearing(name, bits, entry not in unexplained)
     return found

@@ -240,9 +240,9 @@ class Weigher:
             return None
         off, zone = evidence.celsius - set_at, self.behaviour.zone(evidence.place)
         found = (
-            zone["warm"] * _normal(off, *WARMER)
+            zone["warm"] * _normal(min(off, WARMER[0]), *WARMER)  # warm is warm, up to the room
             + zone["right"] * _normal(off, 0.0, RIGHT_KELVIN)
-            + zone["cold"] * _normal(off, *COLDER)
+            + zone["cold"] * _normal(max(off, COLDER[0]), *COLDER)
         )
         slip = MEASURED_SLIP / 60
         found = (1 - MEASURED_SLIP) * found + slip

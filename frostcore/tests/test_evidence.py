@@ -46,6 +46,19 @@ class Noticed(TestCase):
         self.assertGreater(chance(told, "fridge_lamp"), 5 * chance(prior, "fridge_lamp"))
         self.assertLess(chance(told, "board"), chance(prior, "board"))
 
+    def test_a_compartment_at_room_warmth_is_too_warm_as_one_a_little_warm_is(self):
+        """A freezer that died days ago reads 21 °C; one at −60 °C is no warmer for it."""
+
+        def board(celsius):
+            return chance(
+                come_to(TB, {"act": "temperature", "place": "freezer", "celsius": celsius}), "board"
+            )
+
+        prior = chance(come_to(TB), "board")
+        self.assertGreater(board(-6), 1.2 * prior)
+        self.assertGreaterEqual(board(21), board(-6))
+        self.assertLess(board(-60), prior)
+
     def test_complaints_made_together_count_each(self):
         one = come_to(TB, {"act": "ask", "answer": "warm fridge"})
         both = come_to(TB, {"act": "ask", "answer": "warm fridge"}, {"act": "ask", "answer": "noise"})

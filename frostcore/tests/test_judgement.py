@@ -11,8 +11,10 @@ from hypothesis import strategies as st
 
 from frostcore.circuit.meter import MeterRange
 from frostcore.diagnosis.acts import document, instruction
+from frostcore.diagnosis.belief import Belief, information
 from frostcore.diagnosis.evidence import Looked, evidence_of
 from frostcore.diagnosis.judge import NAMED, judge
+from frostcore.diagnosis.likelihood import SLIP
 from frostcore.diagnosis.optimum import (
     Problem,
     bits,
@@ -22,7 +24,6 @@ from frostcore.diagnosis.optimum import (
     least_minutes,
     two_ahead,
 )
-from frostcore.diagnosis.planner import SLIP, _Belief, information
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import probe_of, readings_of
 from frostcore.diagnosis.rehearse import rehearse
@@ -80,7 +81,7 @@ class Exactly(TestCase):
             by_draw=np.array([[float(each) for each in prior]]),
             fitted=(),
         )
-        belief = _Belief(posterior)
+        belief = Belief(posterior)
         outcomes = 4
         found = belief.of_classes(
             np.array([[classes[:count]]], np.int8), np.array([outcomes]), np.zeros((1, len(weights)), bool)

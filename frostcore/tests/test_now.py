@@ -3,13 +3,17 @@
 import json
 from unittest import TestCase
 
+from frostcore.diagnosis.acts import document
+from frostcore.diagnosis.evidence import Measured
 from frostcore.diagnosis.from_tape import judgement_of
-from frostcore.diagnosis.now import branches_of, looks_in_order, now_of
+from frostcore.diagnosis.now import branches_of, dimension_of, looks_in_order, now_of, taken_branch
 from frostcore.diagnosis.planner import Proposal
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import readings_of
+from frostcore.diagnosis.step import percent
+from frostcore.quantity import Dimension, parse
 from frostcore.report.handover import handover
-from frostcore.tape.entries import Complained, Mended, Observed, PartFitted, PartTried
+from frostcore.tape.entries import CodeSeen, Complained, Mended, Observed, PartFitted, PartTried, ReadingTaken
 from frostcore.tape.looks import look
 from frostcore.tape.standing import stand
 from frostcore.tests.test_display import TARNBECK
@@ -80,6 +84,60 @@ class Acts(TestCase):
         warm = next(test for test in tests if getattr(test, "place", "") == "freezer")
         marks = {branch.text: branch.mark for branch in branches_of(judgement, Proposal(warm, 1, 1, 1))}
         self.assertEqual((marks["too warm"], marks["right"]), (Verdict.HIGH, Verdict.IN_BAND))
+
+
+MORE = (
+    *STILL,
+    Observed("observed", "light", "on"),
+    Observed("observed", "vent_air", "moves"),
+    Observed("observed", "frame_loop", "normal"),
+)
+
+
+class Typed(TestCase):
+    def proposed(self, before, kind):
+        """The first proposal of a kind, as it is asked for, with what it then is."""
+        judgement = judgement_of(before)
+        test = next(each.test for each in judgement.proposals if isinstance(each.test, kind))
+        asks = json.dumps(document(judgement.sheet, test))
+        return asks, now_of(before, asks)
+
+    def test_a_figure_takes_the_branch_it_lies_in_and_leaves_what_it_then_does(self):
+        code, frost = (CodeSeen("code_seen", "E5", code="E5"), Observed("observed", "frost", "cover_frozen"))
+        before = standing(UNPLUGGED, code, frost)
+        asks, now = self.proposed(before, Probe)
+        probe, meter = now.test, now.test.setup.meter
+        for branch in now.branches:
+            first = branch.text.split(" to ")[0]
+            value = parse(first, dimension_of(probe))
+            taken = taken_branch(before, value, asks)
+            self.assertEqual(taken.number, branch.number, branch)
+            read = ReadingTaken(
+                "reading",
+                meter.value,
+                value,
+                red=probe.red,
+                black=probe.black,
+                mode=probe.setup.mode,
+                pulled=probe.setup.pulled,
+            )
+            after = judgement_of(standing(UNPLUGGED, code, frost, read)).suspects[0]
+            self.assertEqual(taken.leaves[0][1], percent(after.probability))
+
+    def test_temperatures_take_theirs(self):
+        before = standing(*MORE)
+        asks, now = self.proposed(before, Measured)
+        words = {branch.number: branch.text for branch in now.branches}
+        hot = taken_branch(before, parse("26C", Dimension.TEMPERATURE), asks)
+        self.assertEqual(words[hot.number], "too warm")
+        cold = taken_branch(before, parse("-35C", Dimension.TEMPERATURE), asks)
+        self.assertEqual(words[cold.number], "too cold")
+
+    def test_what_is_no_figure_of_it_takes_none(self):
+        before = standing(*MORE)
+        asks, _ = self.proposed(before, Measured)
+        self.assertIsNone(taken_branch(before, parse("OL", Dimension.RESISTANCE), asks))
+        self.assertIsNone(taken_branch(standing(), parse("4C", Dimension.TEMPERATURE)))
 
 
 class Instead(TestCase):

@@ -11,6 +11,7 @@ urlpatterns = [
     path("<uuid:pk>/", views.call_page, name="call"),
     path("<uuid:pk>/newest/", views.newest, name="newest"),
     path("<uuid:pk>/now/", views.now, name="now"),
+    path("<uuid:pk>/branch/", views.branch, name="branch"),
     path("<uuid:pk>/candidates/", views.candidates, name="candidates"),
     path("<uuid:pk>/settle/<slug:sensor>/", views.settle, name="settle"),
     path("<uuid:pk>/curve/<slug:sensor>.svg", downloads.curve_svg, name="curve"),

@@ -24,7 +24,7 @@ from frostline.calls.judging import judgement_for, untested
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, newest_slip, sensor_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
-from frostline.calls.working import working
+from frostline.calls.working import typed_branch, working
 
 
 @require_safe
@@ -77,6 +77,13 @@ def now(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         | (extra or {})
     )
     return render(request, "calls/now.html", context, status=422 if request.method == "POST" else 200)
+
+
+@require_safe
+@reads_sheet
+def branch(request: HttpRequest, pk: uuid.UUID) -> JsonResponse:
+    """The branch that what is being typed would take."""
+    return JsonResponse(typed_branch(standing_of(call_or_404(pk)), request.GET))
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

@@ -4,6 +4,8 @@ may come out would mean, and what could be done instead.
 No rules of the job here.
 """
 
+import uuid
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlencode
@@ -12,11 +14,15 @@ from django.forms.boundfield import BoundField
 from django.http import QueryDict
 
 from frostcore.circuit.meter import MeterRange
+from frostcore.diagnosis.acts import Move
 from frostcore.diagnosis.evidence import AtPlug, Changed, Looked, Measured, Said, Sensed, Turned
-from frostcore.diagnosis.now import Branch, Now
+from frostcore.diagnosis.now import Branch, Now, dimension_of, taken_branch
 from frostcore.diagnosis.planner import Test
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.step import NextStep
+from frostcore.errors import QuantityError
+from frostcore.quantity import Ambiguous, parse
+from frostcore.remedy.wayin import way_to
 from frostcore.tape.entries import Power
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
@@ -40,11 +46,33 @@ class Field:
 
 
 @dataclass(frozen=True)
+class Tap:
+    """An entry of its own on the way to an act: its form's kind and hidden fields, the button's words, the
+    fasteners that come out where any are counted."""
+
+    kind: str
+    fields: tuple[tuple[str, str], ...]
+    label: str
+    slip_id: uuid.UUID
+    counted: int = 0
+
+
+@dataclass(frozen=True)
+class MoveShown:
+    """A step on the way to the act, with the taps that record it."""
+
+    text: str
+    taps: tuple[Tap, ...] = ()
+    caution: str = ""
+
+
+@dataclass(frozen=True)
 class Working:
     """What the working place shows."""
 
     now: Now
     field: Field | None
+    moves: tuple[MoveShown, ...]
     others: tuple[tuple[str, Any], ...]
     """Addresses, and what each would be."""
 
@@ -59,7 +87,61 @@ def working(standing: Standing, query: QueryDict, posted: forms.SlipForm | None)
     now = now_on(standing, str(query.get("act", "")))
     field = _field(standing, now, posted) if not standing.outcome else None
     others = tuple((f"?{urlencode({'act': other.asks})}", other) for other in now.others)
-    return Working(now, field, others)
+    moves = tuple(shown for move in now.step.moves for shown in _moves(standing, move))
+    return Working(now, field, moves, others)
+
+
+def _moves(standing: Standing, move: Move) -> Iterator[MoveShown]:
+    """A step on the way as it is shown: a place to be opened by each of its steps that is still to do."""
+    if standing.outcome:
+        yield MoveShown(move.text)
+        return
+    match move.kind:
+        case "unplug":
+            yield MoveShown(move.text, (_tap("power_set", "Plug is out", {"state": "unplugged"}),))
+        case "open":
+            yield from _opening(standing, move)
+        case "pull" | "back":
+            state, word = ("pulled", "out") if move.kind == "pull" else ("plugged", "in")
+            taps = (
+                _tap("plug_moved", f"{name} {word}", {"connector": name, "state": state}) for name in move.of
+            )
+            yield MoveShown(move.text, tuple(taps))
+        case "mode" if standing.mode != move.of[0]:
+            yield MoveShown(move.text, (_entered(standing, move.of[0]),))
+        case _:
+            yield MoveShown(move.text)
+
+
+def _opening(standing: Standing, move: Move) -> Iterator[MoveShown]:
+    (name,) = move.of
+    steps = [step for step in way_to(standing.sheet, name, standing.bodies).steps if step.place.id == name]
+    if not steps:
+        yield MoveShown(move.text)
+    for item in steps:
+        if item.done:
+            continue
+        told = f"{item.step.fasteners} × {item.step.fastener}" if item.step.fasteners else ""
+        plugs = f"unplug {' and '.join(item.step.plugs)}" if item.step.plugs else ""
+        more = "; ".join(word for word in (told, plugs) if word)
+        fields = {"place": name, "step": str(item.number), "state": "opened"}
+        tap = _tap("step_done", "Done", fields, item.step.fasteners)
+        text = (
+            f"{item.place.name}: {item.step.do[:1].lower()}{item.step.do[1:]}{f' ({more})' if more else ''}."
+        )
+        yield MoveShown(text, (tap,), item.step.caution)
+
+
+def _entered(standing: Standing, mode: str) -> Tap:
+    """That the unit is in a mode, and its plug in where that is a mode of that kind."""
+    fields = {"mode": mode, "state": "entered"}
+    if standing.sheet.mode(mode).live and standing.power is not Power.LIVE:
+        fields["set_power"] = "live"
+    return _tap("mode_set", "It is in it", fields)
+
+
+def _tap(kind: str, label: str, fields: dict[str, str], counted: int = 0) -> Tap:
+    return Tap(kind, tuple(fields.items()), label, uuid.uuid4(), counted)
 
 
 def _field(standing: Standing, now: Now, posted: forms.SlipForm | None) -> Field | None:
@@ -80,6 +162,21 @@ def _is_of(posted: forms.SlipForm, kind: str, hidden: list[tuple[str, str]]) -> 
     were this one's."""
     told = {name: value for name, value in hidden if name != "set_power"}
     return posted.kind == kind and all(posted.data.get(name, "") == value for name, value in told.items())
+
+
+def typed_branch(standing: Standing, query: QueryDict) -> dict[str, Any]:
+    """Which branch of the act the figure being typed would take, and what it would leave; empty where it is
+    no figure yet."""
+    instead, typed = str(query.get("act", "")), str(query.get("typed", "")).strip()
+    dimension = dimension_of(now_on(standing, instead).test)
+    if not typed or dimension is None:
+        return {}
+    try:
+        quantity = parse(typed, dimension)
+    except QuantityError:
+        return {}
+    taken = None if isinstance(quantity, Ambiguous) else taken_branch(standing, quantity, instead)
+    return {"number": taken.number, "leaves": taken.leaves} if taken else {}
 
 
 PLUG = {"live": "Plug is in", "unplugged": "Plug is out"}

@@ -17,6 +17,7 @@ FILES = (
     "ui/dist/frostline.css",
     "ui/icon.svg",
     "ui/js/focus.js",
+    "ui/js/fork.js",
     "ui/js/frost.js",
     "ui/js/offline.js",
     "ui/js/outbox.js",
