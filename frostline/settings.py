@@ -43,6 +43,7 @@ MIDDLEWARE = [
     "frostline.server.middleware.proxies",
     "frostline.server.middleware.requests",
     "frostline.server.middleware.headers",
+    "django.middleware.gzip.GZipMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",

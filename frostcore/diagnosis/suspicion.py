@@ -74,10 +74,20 @@ def _places(found: Suspicion, item: Hypothesis) -> Iterator[tuple[dict[str, floa
         yield found.parts, fault.component
 
 
+def _wire(picture: TracePicture, identifier: str) -> str:
+    """A stretch of the harness in words: from which pin or part's end to which."""
+    names = {box.id: box.name for box in picture.boxes if box.kind == "component"}
+    ends = []
+    for end in identifier.split("-"):
+        owner, _, terminal = end.partition(".")
+        ends.append(f"{names[owner].lower()} {terminal}" if owner in names else end)
+    return f"wire {' to '.join(ends)}"
+
+
 def fringes(picture: TracePicture, found: Suspicion) -> tuple[Fringe, ...]:
     """The fringes of everything on a picture that there is suspicion on."""
     drawn = [
-        Fringe(along(wire.path, share), share, f"wire {wire.id}", wire.text_x, wire.text_y + 18)
+        Fringe(along(wire.path, share), share, _wire(picture, wire.id), wire.text_x, wire.text_y + 18)
         for wire in picture.wires
         if (share := found.wires.get(wire.id, 0.0)) >= LEAST_SHARE
     ]

@@ -5,7 +5,7 @@ No rules of the job here.
 
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import timedelta
 from typing import Any
 
@@ -47,7 +47,7 @@ from frostline.calls.models import Call
 from frostline.calls.probe_forms import BARRED_WHY
 from frostline.calls.sensing import probe_context
 from frostline.calls.slip_form import answered
-from frostline.calls.tracing import trace_context
+from frostline.calls.tracing import path_drawn, trace_context
 from frostline.calls.wayin import closing_context, way_context
 
 
@@ -127,6 +127,17 @@ def frame(call: Call, standing: Standing, here: Stage | None, *, whole_tape: boo
         "bearings": _of_stage(standing, here, bears),
         "slips_hidden": 0 if whole_tape else max(0, len(standing.slips) - SLIPS_SHOWN),
     }
+
+
+def map_of(call: Call, standing: Standing, step: NextStep) -> dict[str, Any] | None:
+    """The path of a reading to be taken, with where the leads go and where the fault may lie; None for any
+    other act."""
+    if not step.red or not step.trace:
+        return None
+    address = _address_of(call, replace(step, stage=Stage.TRACE))
+    found = path_drawn(standing, QueryDict(address.partition("?")[2]))
+    base = reverse("calls:stage", args=[call.pk, Stage.TRACE])
+    return {"choice": found[0], "drawn": found[1], "base": base, "address": address} if found else None
 
 
 def _stage_classes(standing: Standing, stage: Stage, here: Stage | None, due: Stage) -> str:

@@ -273,6 +273,14 @@ def trace_page(standing: Standing, query: QueryDict, posted: forms.SlipForm | No
     )
 
 
+def path_drawn(standing: Standing, query: QueryDict) -> tuple[TraceChoice, PathDrawn] | None:
+    """The picture of a reading's path with its leads and the suspicion on it; None where it has none."""
+    if not circuits_of(standing.sheet).functions or not query.get("function"):
+        return None
+    choice, _ = _choice(standing, query)
+    return choice, _drawn(standing, choice, query)
+
+
 def _choice(standing: Standing, query: QueryDict) -> tuple[TraceChoice, list[SetupRow]]:
     """What is asked for, with what it reads in every setup; leads the path has not are put back on it."""
     mode, path = _chosen(standing, circuits_of(standing.sheet), query)

@@ -74,6 +74,7 @@ def now(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         pages.frame(call, standing, None, whole_tape="tape" in request.GET)
         | {"working": found, "here": "now", "untested": untested(standing)}
         | {"loose": pages.loose(standing, form, found.form)}
+        | {"map": pages.map_of(call, standing, found.now.step)}
         | (extra or {})
     )
     return render(request, "calls/now.html", context, status=422 if request.method == "POST" else 200)

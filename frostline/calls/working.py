@@ -77,6 +77,12 @@ class Working:
     """Addresses, and what each would be."""
 
     @property
+    def cautions(self) -> tuple[str, ...]:
+        """Those of the act that do not stand at one of its steps."""
+        there = {move.caution for move in self.moves}
+        return tuple(line for line in self.now.step.cautions if line not in there)
+
+    @property
     def form(self) -> forms.SlipForm | None:
         """The form the page shows."""
         return self.field.form if self.field else None

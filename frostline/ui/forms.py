@@ -81,6 +81,9 @@ class FrostForm(forms.Form):
     def __init__(self, *arguments: Any, **options: Any) -> None:
         options.setdefault("label_suffix", "")
         super().__init__(*arguments, **options)
+        for field in self.fields.values():
+            if isinstance(field.widget, forms.TextInput | forms.Textarea):
+                field.widget.attrs.setdefault("dir", "auto")  # a name may run from right to left
 
     def clean(self) -> dict[str, Any]:
         """What the fields cleaned to."""

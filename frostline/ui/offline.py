@@ -16,6 +16,7 @@ from django.views.decorators.http import require_safe
 FILES = (
     "ui/dist/frostline.css",
     "ui/icon.svg",
+    "ui/js/find.js",
     "ui/js/focus.js",
     "ui/js/fork.js",
     "ui/js/frost.js",

@@ -5,8 +5,7 @@ import re
 from playwright.sync_api import expect
 
 from tests.browser import test_judgement
-from tests.browser.harness import TABLET, BrowserCase
-from tests.browser.test_slice import settled
+from tests.browser.harness import TABLET, BrowserCase, settled
 
 LOOKS = (("vent_air", "none"), ("evaporator_fan", "still"), ("frost", "even"), ("condenser_dust", "clean"))
 

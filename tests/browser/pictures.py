@@ -2,7 +2,7 @@
 
 from playwright.sync_api import Browser
 
-from tests.browser.harness import PHONE, ROOT, TABLET, chromium, curve_of, server
+from tests.browser.harness import PHONE, ROOT, TABLET, chromium, curve_of, server, settled
 
 FENNEL, NOSS, HOTEL, HOSTEL = "Mrs Aud Fennel", "Noss Cottage", "Hotel Brimsound", "Ferry Keepers’ Hostel"
 READINGS = "ohms1=9k4&celsius1=22C&ohms2=19k8&celsius2=0C&ohms3=46k&celsius3=-18C"
@@ -68,19 +68,19 @@ def take(
     page.goto("/")
     address = path
     page.get_by_role("button", name="Enter the demo").click()
-    page.wait_for_load_state("networkidle")
+    settled(page)
     if customer:
         page.get_by_text(customer).first.click()
         page.wait_for_url("**/calls/*/*/")
         address = f"/calls/{page.url.split('/calls/')[1].split('/')[0]}/{path}"
     page.goto(address)
-    page.wait_for_load_state("networkidle")
+    settled(page)
     for _ in range(PATIENCE):
         if "worked out" not in page.locator("body").inner_text():
             break
         page.wait_for_timeout(1000)
         page.reload()
-        page.wait_for_load_state("networkidle")
+        settled(page)
     page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
     context.close()
 

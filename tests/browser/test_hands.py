@@ -3,8 +3,7 @@
 from playwright.sync_api import expect
 
 from tests.browser.hands import LOOKS, HandsCase
-from tests.browser.harness import PHONE
-from tests.browser.test_slice import settled
+from tests.browser.harness import PHONE, settled
 
 
 class Hands(HandsCase):

@@ -22,8 +22,7 @@ from frostcore.diagnosis.readings import readings_of
 from frostcore.quantity import State
 from frostcore.tests.demo_sheets import SHEETS
 from frostcore.tests.walking import answerer
-from tests.browser.harness import TABLET, BrowserCase
-from tests.browser.test_slice import settled
+from tests.browser.harness import TABLET, BrowserCase, settled
 
 MOST = 24
 
@@ -93,7 +92,7 @@ class Job(BrowserCase):
     def temperature(self, place, celsius):
         self.page.locator(f"#temperature-{place}").fill(f"{celsius:.1f}C")
         own = self.page.locator(f'input[name=place][value="{place}"]')
-        self.tap(self.page.locator("form").filter(has=own).locator("button"))
+        self.tap(self.page.locator("form").filter(has=own).locator("button:not([data-types])"))
 
     def reading(self, value):
         """Type what the meter shows; what is asked before it is kept is answered with yes."""

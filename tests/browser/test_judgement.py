@@ -2,8 +2,7 @@
 
 from playwright.sync_api import expect
 
-from tests.browser.harness import PHONE, TABLET, BrowserCase
-from tests.browser.test_slice import settled
+from tests.browser.harness import PHONE, TABLET, BrowserCase, settled
 
 LOOP = "trace/?function=defrost_heater&red=CN2.5&black=CN2.6"
 

@@ -3,7 +3,7 @@
 from playwright.sync_api import expect
 
 from tests.browser.hands import LOOKS, HandsCase
-from tests.browser.test_slice import settled
+from tests.browser.harness import settled
 
 TRACE = "trace/?function=defrost_heater&red=CN2.5&black=CN2.6&meter=ohm&mode={}"
 

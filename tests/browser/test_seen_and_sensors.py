@@ -5,8 +5,7 @@ import time
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.harness import PHONE, TABLET, BrowserCase, curve_of
-from tests.browser.test_slice import settled
+from tests.browser.harness import PHONE, TABLET, BrowserCase, curve_of, settled
 
 
 def call_of(page: Page, customer: str, stage: str) -> str:

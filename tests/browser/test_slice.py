@@ -2,15 +2,9 @@
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
-from tests.browser.harness import PHONE, TABLET, BrowserCase
-
-
-def settled(page: Page) -> None:
-    """Wait until htmx has swapped what it asked for."""
-    page.wait_for_load_state("networkidle")
-    expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling, .htmx-added")).to_have_count(0)
+from tests.browser.harness import PHONE, TABLET, BrowserCase, settled
 
 
 class TheSlice(BrowserCase):

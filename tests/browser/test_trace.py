@@ -4,9 +4,8 @@ import re
 
 from playwright.sync_api import expect
 
-from tests.browser.harness import PHONE, TABLET, BrowserCase
+from tests.browser.harness import PHONE, TABLET, BrowserCase, settled
 from tests.browser.test_seen_and_sensors import call_of
-from tests.browser.test_slice import settled
 
 HOSTEL = "Ferry Keepers’ Hostel"
 
@@ -159,6 +158,7 @@ class TheWayIn(BrowserCase):
         settled(page)
         page.get_by_label("Fasteners counted: Undo the panel").fill("2")
         page.get_by_role("button", name="Done: Undo the panel").tap()
+        page.get_by_role("button", name="Yes, it was out").tap()
         back = page.locator('section[aria-label="Way out"] .way')
         expect(back.first).to_contain_text("Reverse: undo the panel")
         expect(back.first).to_contain_text("plug CN2 in")

@@ -1,0 +1,152 @@
+"""Every page as anybody may have it: by any reader, in any colours, narrow, with long words, on paper."""
+
+from playwright.sync_api import expect
+
+from tests.browser.harness import LEAD_PASSWORD, PHONE, TABLET, BrowserCase, settled
+
+STAGES = (
+    "now",
+    "call",
+    "look",
+    "decode",
+    "open",
+    "probe",
+    "trace",
+    "close",
+    "handover",
+    "report",
+    "customer",
+)
+PAGES = (
+    "/",
+    "/calls/",
+    "/calls/new/",
+    "/search/?q=E5",
+    "/sheets/",
+    "/sheets/tarnbeck-tb-34/",
+    "/check/sensor/",
+    "/check/heater/",
+    "/check/code/",
+    "/check/plug/",
+    "/check/thermostat/",
+    "/check/windings/",
+)
+LEAD_PAGES = ("/people/", "/people/new/", "/sheets/publish/")
+
+SMALL = """() => [...document.querySelectorAll("a[href], button, input, select, textarea, summary")]
+    .filter((each) => each.type !== "hidden")
+    .filter((each) => each.checkVisibility({ visibilityProperty: true }) && !each.matches(".sr-only, .skip"))
+    .map((each) => {
+      const box = (/^(checkbox|radio)$/.test(each.type) && each.closest("label")) || each;
+      const { width, height } = box.getBoundingClientRect();
+      return { width, height, what: each.outerHTML.slice(0, 90) };
+    })
+    .filter(({ width, height }) => width > 0 && Math.min(width, height) < 43.5)
+    .map(({ width, height, what }) => `${width.toFixed(0)} × ${height.toFixed(0)}: ${what}`)"""
+
+WIDER = "document.documentElement.scrollWidth - document.documentElement.clientWidth"
+
+LONG = "Donaudampfschifffahrtselektrizitätenhauptbetriebswerkbauunterbeamtengesellschaft"
+RIGHT_TO_LEFT = "مؤسسة الشمال للتبريد"
+
+
+class PagesCase(BrowserCase):
+    data_of = "pages"
+
+    def call_of(self, page, customer="Ferry Keepers"):
+        page.goto("/")
+        page.get_by_text(customer).first.click()
+        page.wait_for_url("**/now/")
+        settled(page)
+        return page.url.removesuffix("now/")
+
+    def all_of(self, page, lead=False):
+        base = self.call_of(page)
+        return [*PAGES, *(LEAD_PAGES if lead else ()), *(f"{base}{stage}/" for stage in STAGES)]
+
+
+class ForAnyone(PagesCase):
+    def test_every_page_is_clean_at_every_level_has_one_heading_a_title_of_its_own_and_targets_for_a_thumb(
+        self,
+    ):
+        for viewport, scheme in ((TABLET, "light"), (PHONE, "dark")):
+            page = self.open(viewport, scheme, enter=False)
+            page.get_by_label("Name to sign in with").or_(page.get_by_label("Username")).fill("lead")
+            page.get_by_label("Password").fill(LEAD_PASSWORD)
+            page.get_by_role("button", name="Sign in").click()
+            expect(page.get_by_role("link", name="New call")).to_be_visible()
+            titles = {}
+            for address in self.all_of(page, lead=True):
+                with self.subTest(address=address, viewport=viewport):
+                    page.goto(address)
+                    self.assertEqual(self.findings(page), [])
+                    self.assertEqual(page.locator("h1").count(), 1)
+                    self.assertEqual(page.evaluate(SMALL), [])
+                    self.assertEqual(page.evaluate(WIDER), 0)
+                    titles.setdefault(page.title(), []).append(address)
+            self.assertEqual([pages for pages in titles.values() if len(pages) > 1], [])
+
+    def test_narrow_with_text_twice_as_large_and_long_and_right_to_left_names(self):
+        page = self.open({"width": 390, "height": 844})
+        page.goto("/calls/new/")
+        page.get_by_label("Unit", exact=True).select_option(index=2)
+        page.get_by_label("Customer", exact=True).fill(f"{RIGHT_TO_LEFT} {LONG}")
+        page.get_by_label("Complaint, in the customer’s words").fill(f"{LONG} {LONG}")
+        page.get_by_role("button", name="Open the call").click()
+        expect(page.get_by_role("button", name="The plate says so")).to_be_visible()
+        base = page.url.removesuffix("call/")
+        for width, size in ((320, 17), (390, 17), (640, 34)):
+            page.set_viewport_size({"width": width, "height": 800})
+            for address in ("/", *(f"{base}{stage}/" for stage in STAGES), *self.all_of(page)):
+                with self.subTest(address=address, width=width):
+                    page.goto(address)
+                    page.evaluate(f"document.documentElement.style.fontSize = '{size}px'")
+                    self.assertEqual(page.evaluate(WIDER), 0)
+
+    def test_in_forced_colours_the_state_is_still_told(self):
+        page = self.open(forced_colors="active")
+        base = self.call_of(page)
+        for stage in ("now", "look", "trace"):
+            page.goto(f"{base}{stage}/")
+            settled(page)
+            ink = page.evaluate("getComputedStyle(document.querySelector('.power-state')).color")
+            paper = page.evaluate("getComputedStyle(document.querySelector('.power')).backgroundColor")
+            self.assertNotEqual(ink, paper)
+        marks = page.evaluate(
+            "[...document.querySelectorAll('svg.mark path, svg.mark-small path, .rung-bar')].map((each) =>"
+            " { const s = getComputedStyle(each); return s.stroke !== 'none' ? s.stroke : s.fill })"
+        )
+        self.assertTrue(marks)
+        page.emulate_media(forced_colors="none")
+        page.emulate_media(reduced_motion="reduce")
+        self.assertEqual(
+            page.evaluate("document.getAnimations().filter((each) => each.playState === 'running').length"), 0
+        )
+
+
+class OnPaper(PagesCase):
+    def test_way_in_trace_sheet_and_report_are_ink_on_white_without_controls(self):
+        page = self.open(scheme="dark")
+        base = self.call_of(page)
+        for address, kept in (
+            (f"{base}open/?place=evaporator", "Take out three drawers"),
+            (f"{base}trace/", "Defrost heater"),
+            ("/sheets/tarnbeck-tb-34/", "Tarnbeck TB-34"),
+            (f"{base}report/", "Ferry Keepers"),
+        ):
+            with self.subTest(address=address):
+                page.emulate_media(media="screen")
+                page.goto(address)
+                settled(page)
+                page.emulate_media(media="print", color_scheme="dark")
+                self.assertEqual(
+                    page.evaluate("getComputedStyle(document.documentElement).backgroundColor"),
+                    "rgb(255, 255, 255)",
+                )
+                controls = page.evaluate(
+                    "[...document.querySelectorAll('button, input, select, textarea, nav, summary')]"
+                    ".filter((each) => each.checkVisibility()).map((each) => each.outerHTML.slice(0, 80))"
+                )
+                self.assertEqual(controls, [])
+                self.assertIn(kept, page.locator("main").inner_text())
+                self.assertLessEqual(page.evaluate(WIDER), 0)
