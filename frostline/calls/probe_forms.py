@@ -187,6 +187,12 @@ class StepForm(SlipForm):
         self.fields["place"].choices = [(place.id, place.name) for place in self.sheet.places]
 
 
+def focused(form: SlipForm) -> SlipForm:
+    """A reading's form whose figure is what is typed next on its page."""
+    form.fields["value"].widget.attrs["data-focus"] = True
+    return form
+
+
 class ReadingForm(SlipForm):
     """A reading, in the setup the page shows: between two points, of a sensor, or both.
 

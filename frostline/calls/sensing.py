@@ -28,6 +28,7 @@ from frostcore.tape.standing import (
 )
 from frostline.calls import forms
 from frostline.calls.judging import step_of
+from frostline.calls.probe_forms import focused
 from frostline.sheets.models import current_digests, current_sheets
 
 MARKS_SHOWN = 6
@@ -114,7 +115,7 @@ def _sensor_form(
     if posted is not None and _is_live(posted):
         return forms.FORMS["reading"](initial=initial | {"meter": "ohm"}, sheet=posted.sheet)
     settled = {name: query[name] for name in ("value", "temperature") if name in query}
-    return form("reading", meter="ohm", **initial, **settled)
+    return focused(form("reading", meter="ohm", **initial, **settled))
 
 
 def _volts_form(standing: Standing, posted: forms.SlipForm | None, **initial: Any) -> forms.SlipForm:

@@ -47,7 +47,7 @@ from frostcore.tape.standing import Slip, Standing
 from frostcore.verdict import Verdict
 from frostline.calls import forms
 from frostline.calls.judging import chances_of, frost_on, step_of
-from frostline.calls.probe_forms import BridgedForm, HertzForm, ReadingForm, TriedForm
+from frostline.calls.probe_forms import BridgedForm, HertzForm, ReadingForm, TriedForm, focused
 
 MOST_FAULTS, MOST_FITS = 14, 5
 _PLUG_CHECK = reverse_lazy("desk:check", args=["plug"])
@@ -587,7 +587,7 @@ def _ports(
 def _meter_form(standing: Standing, posted: forms.SlipForm | None, **initial: str) -> forms.SlipForm:
     if posted is not None and posted.kind == "reading":
         return posted
-    return ReadingForm(initial=initial, sheet=standing.sheet)
+    return focused(ReadingForm(initial=initial, sheet=standing.sheet))
 
 
 def _plugs(standing: Standing, path: Trace) -> list[PlugShown]:

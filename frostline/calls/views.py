@@ -25,6 +25,7 @@ from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, newest_slip, sensor_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
 from frostline.calls.working import typed_branch, working
+from frostline.ui.forward import go
 
 
 @require_safe
@@ -42,7 +43,7 @@ def new(request: HttpRequest) -> HttpResponse:
         revision = form.revisions[data["revision"]]
         told = cast(CallTaken, form.to_body())
         taken = NewCall(data["slip_id"], revision, form.who(), told, data["practice"])
-        return redirect("calls:stage", open_call(taken, signed_in(request)).pk, Stage.CALL)
+        return go(request, reverse("calls:stage", args=[open_call(taken, signed_in(request)).pk, Stage.CALL]))
     return render(request, "calls/new.html", {"form": form}, status=422 if form.errors else 200)
 
 
@@ -68,7 +69,7 @@ def now(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     standing = standing_of(call)
     form, extra = _posted(request, call, standing)
     if form and extra is None:
-        return redirect("calls:now", call.pk)
+        return go(request, reverse("calls:now", args=[call.pk]))
     found = working(standing, request.GET, form)
     context = (
         pages.frame(call, standing, None, whole_tape="tape" in request.GET)
@@ -97,7 +98,7 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
     standing = standing_of(call)
     form, extra = _posted(request, call, standing)
     if form and extra is None:
-        return redirect(_after(request, call, here, form))
+        return go(request, _after(request, call, here, form))
     context = (
         pages.frame(call, standing, here, whole_tape="tape" in request.GET)
         | pages.stage_context(here, standing, request.GET, form)
@@ -131,7 +132,7 @@ def correct(request: HttpRequest, pk: uuid.UUID, slip_id: uuid.UUID) -> HttpResp
     if request.method == "POST" and posted and posted.is_valid():
         asked = _take(request, call, posted, supersedes=slip_id)
         if asked is None:
-            return redirect("calls:stage", call.pk, stage_of(body))
+            return go(request, reverse("calls:stage", args=[call.pk, stage_of(body)]))
         extra = asked
     context = (
         pages.frame(call, standing, None)

@@ -227,7 +227,7 @@ class ByKeyboard(BrowserCase):
         page.keyboard.press("5")
         expect(page.get_by_label("Meter shows", exact=True)).to_be_visible()
         settled(page)
-        page.keyboard.press("r")
+        expect(page.get_by_label("Meter shows", exact=True)).to_be_focused()
         page.keyboard.type("OL")
         page.keyboard.press("Tab")
         page.keyboard.type("0C")
