@@ -13,6 +13,7 @@ from frostcore.errors import CurveError, TapeError
 from frostcore.tape.checks import check_place_on_tape
 from frostcore.tape.entries import Body, CodeSeen, Entry, PlugMoved, Power, PowerSet, ReadingTaken
 from frostcore.tape.kinds import kind_of
+from frostcore.tape.meanwhile import meanwhile_questions
 from frostcore.tape.moment import Moment
 from frostcore.tape.plug import plug_questions
 from frostcore.tape.reading import judge_reading
@@ -84,9 +85,12 @@ def take(standing: Standing, offered: Offered, answers: Answers = NOTHING_ANSWER
     if isinstance(body, ReadingTaken):
         body = replace(body, kept=tuple(dict.fromkeys((*body.kept, *answers.kept))))
     _check(moment, body)
-    questions = (
-        () if corrects and not isinstance(body, ReadingTaken) else questions_about(moment, body, answers.kept)
-    )
+    questions: tuple[Question, ...] = ()
+    if not corrects or isinstance(body, ReadingTaken):
+        questions = questions_about(moment, body, answers.kept)
+    if not corrects:
+        late = meanwhile_questions(standing, replace(entry, body=body))
+        questions += tuple(each for each in late if question_id(each) not in answers.kept)
     if questions:
         return Asked(questions)
     if isinstance(body, ReadingTaken) and not corrects:

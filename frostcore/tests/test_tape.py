@@ -190,6 +190,29 @@ class Questions(TestCase):
                 where = standing(CALL, *taken)
                 self.assertEqual(questions_about(where.now, body, (asked,)), ())
 
+    def test_what_arrives_after_another_of_the_same_thing_was_made_is_asked_about(self):
+        """Made before it and saying something else; not where it says the same, is of another thing, or is
+        the later one."""
+        fan = Observed("observed", "evaporator_fan", "runs")
+        where = standing(CALL, UNPLUGGED, fan)
+        for body, minutes, asked in (
+            (replace(fan, answer="still"), -1, True),
+            (replace(fan, answer="still"), 30, False),
+            (fan, -1, False),
+            (replace(fan, look="compressor", answer="still_cold"), -1, False),
+            (LIVE, -2, True),
+            (UNPLUGGED, -2, False),
+        ):
+            with self.subTest(body=body, minutes=minutes):
+                at = where.tape[-1].at + timedelta(minutes=minutes)
+                offered = Offered("late", at, "n", body)
+                found = take(where, offered)
+                self.assertEqual(isinstance(found, Asked), asked)
+                if asked:
+                    self.assertEqual([question_id(each) for each in found.questions], ["meanwhile:made_at"])
+                    kept = Answers(kept=("meanwhile:made_at",))
+                    self.assertNotIsInstance(take(where, offered, kept), Asked)
+
     def test_a_unit_slip_is_asked_once(self):
         where = standing(CALL, UNPLUGGED)
         (question,) = questions_about(where.now, reading("15.3"))

@@ -16,7 +16,7 @@ def go(request: HttpRequest, address: str) -> HttpResponse:
     path, _, query = address.partition("?")
     found = resolve(path)
     request.method, request.path, request.path_info = "GET", path, path
-    request.GET, request.POST = QueryDict(query), QueryDict()  # type: ignore[misc]
+    request.GET, request.POST = QueryDict(query), QueryDict()
     request.META["QUERY_STRING"] = query
     request.resolver_match = found
     response = cast(HttpResponse, found.func(request, *found.args, **found.kwargs))

@@ -95,16 +95,14 @@
     return { id, fields: told };
   };
 
-  const keep = async (url, entry) => {
+  const keep = async (url, entry, submitter) => {
     count += 1;
     told(!navigator.onLine);
-    const kept = {
-      id: entry.id,
-      url,
-      who: who(),
-      fields: [...entry.fields, ["made_at", new Date().toISOString()]],
-    };
-    if (asked && asked.id === entry.id) {
+    const answered = asked && asked.id === entry.id;
+    // What is answered was made when it was made, unless the answer is that it is so now.
+    const made = answered && submitter?.name !== "made_at" ? asked.made : new Date().toISOString();
+    const kept = { id: entry.id, url, who: who(), fields: [...entry.fields, ["made_at", made]] };
+    if (answered) {
       kept.number = asked.number; // the answered one takes its own place
       asked = null;
     }
@@ -127,7 +125,11 @@
     if (response.ok && !response.url.includes("/people/sign-in/")) return true;
     if (response.url.includes("/people/sign-in/") || response.status === 403) return false;
     const page = await response.text();
-    asked = { id: entry.id, number: entry.number };
+    asked = {
+      id: entry.id,
+      number: entry.number,
+      made: entry.fields.find(([name]) => name === "made_at")[1],
+    };
     used.delete(entry.id);
     window.htmx.swap("#page", page, { swapStyle: "outerHTML" }, { select: "#page" });
     return "ask";
@@ -175,7 +177,7 @@
       event.preventDefault();
       event.stopImmediatePropagation();
       const entry = entryOf(form, event.submitter);
-      if (entry) keep(form.action, entry);
+      if (entry) keep(form.action, entry, event.submitter);
       document.dispatchEvent(new CustomEvent("frostline:kept", { detail: form }));
     },
     true,

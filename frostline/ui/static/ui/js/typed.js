@@ -1,5 +1,4 @@
-// What is half typed stays: another act on the page, another mode, a reload or an empty battery leave it where
-// it was. It is kept on this device alone, until it is recorded or its owner signs out.
+// What is half typed stays: another act on the page, another mode or a reload leave it where it was. It is kept on this device alone, until it is recorded or its owner signs out.
 (() => {
   "use strict";
   const NAME = "frostline-typed";
