@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
 
+from frostcore.degrees import degrees
 from frostcore.errors import QuantityError
 
 
@@ -136,6 +137,17 @@ _BARE_UNIT = {
     Dimension.DURATION: "s",
     Dimension.FRACTION: "%",
 }
+
+
+def bare_unit_of(dimension: Dimension) -> str:
+    """The unit that a number without one is understood in, here."""
+    by_degrees = degrees() == "°F" and dimension in {
+        Dimension.TEMPERATURE,
+        Dimension.TEMPERATURE_DIFFERENCE,
+    }
+    return "°F" if by_degrees else _BARE_UNIT[dimension]
+
+
 _PREFIXABLE = {
     Dimension.RESISTANCE,
     Dimension.VOLTAGE,
@@ -309,7 +321,7 @@ def _units(rest: str, typed: str, dimension: Dimension, bare_unit: str) -> tuple
         body, kind = match[1], "dc" if match[2].lower() == "dc" else "ac"
     body = body.strip()
     if not body:
-        return ((1.0, bare_unit or _BARE_UNIT[dimension], kind),)
+        return ((1.0, bare_unit or bare_unit_of(dimension), kind),)
     spellings = _UNITS[dimension]
     if unit := spellings.get(body.lower()):
         return ((1.0, unit, kind),)
@@ -387,9 +399,11 @@ def format_value(value: float, dimension: Dimension, *, digits: int = 3) -> str:
     custom."""
     match dimension:
         case Dimension.TEMPERATURE:
-            return f"{_trim(_minus(f'{value:.1f}'))} °C"
+            shown = fahrenheit_from_celsius(value) if degrees() == "°F" else value
+            return f"{_trim(_minus(f'{shown:.1f}'))} {degrees()}"
         case Dimension.TEMPERATURE_DIFFERENCE:
-            return f"{_trim(_minus(f'{value:.1f}'))} K"
+            shown, unit = (1.8 * value, "°F") if degrees() == "°F" else (value, "K")
+            return f"{_trim(_minus(f'{shown:.1f}'))} {unit}"
         case Dimension.FRACTION:
             return f"{_trim(f'{value * 100:.1f}')} %"
         case Dimension.DURATION:
@@ -448,5 +462,5 @@ def format_ohms(ohms: float) -> str:
 
 
 def format_celsius(celsius: float) -> str:
-    """A temperature for people: ``−18 °C``, ``4.2 °C``."""
+    """A temperature for people: ``−18 °C``, ``4.2 °C``; in °F where that holds."""
     return format_value(celsius, Dimension.TEMPERATURE)

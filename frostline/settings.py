@@ -55,6 +55,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "frostline.ui.context.in_chosen_degrees",
     "axes.middleware.AxesMiddleware",
 ]
 
@@ -133,6 +134,7 @@ USE_I18N = False
 USE_TZ = True
 
 CURRENCY = _ENVIRONMENT.currency
+DEGREES = _ENVIRONMENT.degrees
 
 STATIC_URL = "static/"
 STATIC_ROOT = DATA_DIR / "static"

@@ -12,7 +12,13 @@ import numpy as np
 
 from frostcore.curves.model import Curve
 from frostcore.curves.verdict import Limits, SensorVerdict, expected_band
-from frostcore.quantity import format_celsius, format_ohms
+from frostcore.degrees import degrees
+from frostcore.quantity import (
+    celsius_from_fahrenheit,
+    fahrenheit_from_celsius,
+    format_celsius,
+    format_ohms,
+)
 from frostcore.verdict import Verdict
 
 WIDTH, HEIGHT = 420, 330
@@ -57,6 +63,7 @@ class CurvePicture:
     summary: str
     width: int = WIDTH
     height: int = HEIGHT
+    unit: str = "°C"
     left: int = LEFT
     right: int = RIGHT
     top: int = TOP
@@ -86,11 +93,7 @@ def draw(curve: Curve, limits: Limits, verdicts: tuple[SensorVerdict, ...] = ())
     line = _path([(x, y_at(band.nominal)) for x, band in zip(xs, bands, strict=True)])
     upper = [(x, y_at(band.high)) for x, band in zip(xs, bands, strict=True)]
     lower = [(x, y_at(band.low)) for x, band in zip(xs, bands, strict=True)]
-    step = 10 if high_c - low_c <= 80 else 20
-    x_ticks = tuple(
-        Tick(x_at(celsius), f"{celsius:g}".replace("-", "−"))
-        for celsius in range(math.ceil(low_c / step) * step, int(high_c) + 1, step)
-    )
+    x_ticks = tuple(Tick(x_at(celsius), text) for celsius, text in _degree_ticks(low_c, high_c))
     y_ticks = tuple(
         Tick(y_at(mantissa * 10.0**decade), _short_ohms(mantissa * 10.0**decade))
         for decade in range(math.floor(low_log), math.ceil(high_log) + 1)
@@ -109,7 +112,19 @@ def draw(curve: Curve, limits: Limits, verdicts: tuple[SensorVerdict, ...] = ())
         y_ticks,
         crosses,
         " ".join([summary, *(cross.text for cross in crosses)]),
+        unit=degrees(),
     )
+
+
+def _degree_ticks(low_c: float, high_c: float) -> list[tuple[float, str]]:
+    """Whole tens of the degrees that hold here: °C and what is written."""
+    step = 10 if high_c - low_c <= 80 else 20
+    low, high = low_c, high_c
+    if degrees() == "°F":
+        low, high, step = fahrenheit_from_celsius(low_c), fahrenheit_from_celsius(high_c), 2 * step
+    shown = range(math.ceil(low / step) * step, int(high) + 1, step)
+    at = [celsius_from_fahrenheit(each) if degrees() == "°F" else float(each) for each in shown]
+    return [(celsius, f"{each:g}".replace("-", "−")) for celsius, each in zip(at, shown, strict=True)]
 
 
 def _temperature_range(curve: Curve, verdicts: tuple[SensorVerdict, ...]) -> tuple[float, float]:

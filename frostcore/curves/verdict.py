@@ -276,7 +276,7 @@ def _reasons(
                 f"Thermometer and meter alone move the reading by {share * 100:.0f} %, more than the sensor's"
                 f" own ±{limits.tolerance * 100:.0f} %: this point can't judge it. "
                 + (
-                    "An ice bath (0 °C, stirred, settled) can."
+                    f"An ice bath ({format_celsius(0.0)}, stirred, settled) can."
                     if abs(celsius) > NEAR_KELVIN
                     else "A better thermometer can."
                 )
@@ -361,7 +361,7 @@ def slips(curve: Curve, point: SensorPoint, verdict: Verdict, limits: Limits) ->
         as_typed, meant_celsius, shown = (
             "°F",
             fahrenheit_from_celsius(celsius),
-            f"{format_celsius(fahrenheit_from_celsius(celsius))}",
+            f"{fahrenheit_from_celsius(celsius):g} °C",
         )
     else:
         as_typed, meant_celsius, shown = (

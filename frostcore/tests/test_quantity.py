@@ -4,8 +4,20 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
+from frostcore.curves.model import BetaCurve
+from frostcore.curves.picture import draw
+from frostcore.curves.verdict import Limits
+from frostcore.degrees import in_degrees
 from frostcore.errors import QuantityError
-from frostcore.quantity import Ambiguous, Dimension, Quantity, State, format_engineering, parse
+from frostcore.quantity import (
+    Ambiguous,
+    Dimension,
+    Quantity,
+    State,
+    format_engineering,
+    format_value,
+    parse,
+)
 
 
 class TypedQuantities(TestCase):
@@ -115,3 +127,34 @@ class TypedQuantities(TestCase):
             except QuantityError:
                 continue
             self.assertIsInstance(understood, Quantity | Ambiguous)
+
+
+class InFahrenheit(TestCase):
+    """Where °F holds, temperatures are shown in it and a bare number is one; what is stored is the same."""
+
+    def test_a_bare_number_is_understood_in_the_degrees_that_hold(self):
+        with in_degrees("°F"):
+            self.assertAlmostEqual(parse("41", Dimension.TEMPERATURE).value, 5.0)
+            self.assertAlmostEqual(parse("0.9", Dimension.TEMPERATURE_DIFFERENCE).value, 0.5)
+            self.assertEqual(parse("5C", Dimension.TEMPERATURE).value, 5.0)
+            self.assertEqual(parse("2k7", Dimension.RESISTANCE).value, 2700)
+        self.assertEqual(parse("41", Dimension.TEMPERATURE).value, 41.0)
+
+    @given(st.floats(-60, 120))
+    def test_what_is_shown_is_understood_again_as_the_same(self, celsius):
+        for unit in ("°C", "°F"):
+            with in_degrees(unit):
+                shown = format_value(celsius, Dimension.TEMPERATURE)
+                self.assertTrue(shown.endswith(unit))
+                self.assertAlmostEqual(parse(shown, Dimension.TEMPERATURE).value, celsius, delta=0.06)
+
+    def test_the_curve_s_axis_is_ticked_at_whole_tens_of_them(self):
+        picture = draw(BetaCurve(5000, 3650), Limits())
+        with in_degrees("°F"):
+            other = draw(BetaCurve(5000, 3650), Limits())
+        self.assertEqual((picture.unit, other.unit), ("°C", "°F"))
+        places = {tick.label: tick.at for tick in picture.x_ticks}
+        warm = {tick.label: tick.at for tick in other.x_ticks}
+        self.assertIn("−40", places)
+        self.assertAlmostEqual(places["−40"], warm["−40"], delta=0.1)  # where both are the same
+        self.assertTrue(all(int(text.replace("−", "-")) % 20 == 0 for text in warm))

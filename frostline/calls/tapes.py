@@ -12,6 +12,7 @@ from django.db import connection
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 
+from frostcore.degrees import degrees
 from frostcore.errors import SheetError
 from frostcore.sheet.model import Sensor, Sheet
 from frostcore.tape.entries import Entry
@@ -88,7 +89,8 @@ def standing_of(call: Call) -> Standing:
 
     Raises SheetError when the sheet it was begun with can't be read.
     """
-    key: tuple[uuid.UUID, uuid.UUID | None] = (call.pk, newest_slip(call.pk))
+    # Its sentences tell temperatures: one is kept for each of the degrees they are told in.
+    key = (call.pk, newest_slip(call.pk), degrees())
     return _standings.get(key) or _standings.keep(key, replayed(call, tape_of(call)))
 
 

@@ -36,6 +36,7 @@ class Environment:
     hsts_seconds: int
     time_zone: str
     currency: str
+    degrees: str
     error_command: str
 
 
@@ -58,6 +59,7 @@ def read(given: Mapping[str, str], base: Path) -> Environment:
         hsts_seconds=_hsts(given),
         time_zone=_time_zone(given),
         currency=_currency(given),
+        degrees=_degrees(given),
         error_command=_error_command(given),
     )
 
@@ -139,6 +141,13 @@ def _currency(given: Mapping[str, str]) -> str:
     if len(sign) > 3 or not sign.isprintable():
         raise _wrong("FROSTLINE_CURRENCY", sign[:20], "a sign of one to three characters")
     return sign
+
+
+def _degrees(given: Mapping[str, str]) -> str:
+    wanted = given.get("FROSTLINE_DEGREES", "").strip().removeprefix("°").upper() or "C"
+    if wanted not in {"C", "F"}:
+        raise _wrong("FROSTLINE_DEGREES", wanted[:20], "C or F")
+    return wanted
 
 
 def _error_command(given: Mapping[str, str]) -> str:

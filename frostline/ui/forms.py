@@ -71,7 +71,15 @@ class QuantityField(forms.CharField):
         return understood
 
     def prepare_value(self, value: Any) -> Any:
-        return (value.typed or value.canonical) if isinstance(value, Quantity) else value
+        """As it was typed, where that would be understood as the same again here; else in full."""
+        if not isinstance(value, Quantity):
+            return value
+        try:
+            again = parse(value.typed, value.dimension)
+        except QuantityError:
+            return value.canonical
+        same = isinstance(again, Quantity) and again.value == value.value
+        return value.typed if same else value.canonical
 
 
 class FrostForm(forms.Form):

@@ -7,6 +7,7 @@ from django.urls import reverse
 from frostcore.errors import TapeError
 from frostcore.tape.entries import CallTaken, Noted, PowerSet
 from frostcore.tape.take import Answers
+from frostcore.tape.versions import read_body
 from frostline.accounts.models import User
 from frostline.calls.actions.open_call import NewCall, Who, open_call
 from frostline.calls.actions.record_slip import NewSlip, record_slip
@@ -205,3 +206,41 @@ class Pages(TapeCase):
             self.assertEqual(
                 self.client.get(reverse("sheets:sheet", args=[revision.sheet.slug])).status_code, 200
             )
+
+
+class Degrees(fixtures.CallCase):
+    """°F as somebody's choice, or the workshop's: shown and understood so, stored as ever."""
+
+    def address(self, stage):
+        return reverse("calls:stage", args=[self.call.pk, stage])
+
+    def hung(self, typed):
+        slip = {"slip_id": str(uuid.uuid4()), "kind": "temperature_taken", "place": "freezer"}
+        self.client.post(self.address("look"), slip | {"temperature": typed})
+        return read_body(
+            *Slip.objects.filter(kind="temperature_taken").values_list("kind", "version", "body").last()
+        )
+
+    def test_who_chose_fahrenheit_types_and_reads_it(self):
+        self.client.post(reverse("ui:choose"), {"degrees": "F", "back": "/"})
+        self.assertAlmostEqual(self.hung("0").temperature.value, -17.78, delta=0.01)
+        page = self.client.get(self.address("look"))
+        self.assertContains(page, "0 °F")
+        self.assertNotContains(page, "17.8")
+        probe = self.client.get(self.address("probe"))
+        self.assertContains(probe, "32 °F")
+        self.assertNotContains(probe, ">0 °C")
+        del self.client.cookies["degrees"]
+        self.assertContains(self.client.get(self.address("look")), "−17.8 °C")
+        with self.settings(DEGREES="F"):
+            self.assertContains(self.client.get(self.address("look")), "0 °F")
+        self.assertEqual(self.hung("5").temperature.value, 5.0)
+
+    def test_what_was_typed_in_other_degrees_is_corrected_as_what_it_was(self):
+        self.client.post(reverse("ui:choose"), {"degrees": "F", "back": "/"})
+        self.hung("0")
+        slip = Slip.objects.get(kind="temperature_taken")
+        address = reverse("calls:correct", args=[self.call.pk, slip.pk])
+        self.assertContains(self.client.get(address), 'name="temperature" value="0"')
+        del self.client.cookies["degrees"]
+        self.assertContains(self.client.get(address), "-17.7777777777777")
