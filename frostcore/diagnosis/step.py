@@ -222,6 +222,21 @@ def percent(chance: float) -> str:
     return "> 99 %" if chance > 0.995 else f"{100 * chance:.0f} %"
 
 
+CHANCES = (
+    (0.99, "all but certain"),
+    (0.9, "very likely"),
+    (0.6, "likely"),
+    (0.3, "quite possible"),
+    (0.1, "possible"),
+    (0.03, "not likely"),
+)
+
+
+def in_words(chance: float) -> str:
+    """A probability in a word or two."""
+    return next((words for least, words in CHANCES if chance >= least), "hardly")
+
+
 def name_of(judgement: Judgement, suspect: Suspect) -> str:
     """A suspect's name in words."""
     return unit_name(judgement.sheet, suspect.unit, [item.name for item, _ in suspect.faults])

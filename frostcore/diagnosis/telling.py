@@ -15,7 +15,7 @@ TRIED = 40
 SETTLES = 0.1
 """A test that would make a suspect so much likelier is worth being told of."""
 
-LEAST_BITS = 0.3
+LEAST_BITS = 0.15
 """An entry that moves a suspect by less has not moved it."""
 
 STRONG_BITS = 3.0

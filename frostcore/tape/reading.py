@@ -424,7 +424,7 @@ def fault_readings(
     known = _known(sheet)
     opened = setup.meter is MeterRange.OHM and taken is not None and taken.state is State.OPEN
     healthy = expected_in(sheet, setup, red, black)
-    table: Prediction = predict(sheet, (setup,), ((red, black),), known)
+    table = _foretold(sheet, setup, red, black, known)
     found = []
     for fault, value in zip(known, table.values[0, 1:, 0], strict=True):
         shown = None if np.isinf(value) else float(value)
@@ -445,6 +445,19 @@ def fault_readings(
         found.append(FaultReading(fault, shown, text, fits))
     return tuple(sorted(found, key=lambda item: (not item.fits, -item.fault.weight)))
 
+
+def _foretold(sheet: Sheet, setup: Setup, red: str, black: str, known: Sequence[Fault]) -> Prediction:
+    """What every fault makes of two points in a setup; kept with the circuits, the last ones asked for."""
+    kept: dict[object, Prediction] = circuits_of(sheet).kept.setdefault("foretold", {})
+    key = (setup, red, black)
+    if key not in kept:
+        if len(kept) >= MOST_FORETOLD:
+            kept.clear()
+        kept[key] = predict(sheet, (setup,), ((red, black),), known)
+    return kept[key]
+
+
+MOST_FORETOLD = 60
 
 LOOSE_OHMS = 100e3
 """From here on what electronics at rest show is as likely OL."""

@@ -4,6 +4,7 @@ import math
 from unittest import TestCase
 
 from frostcore.diagnosis.acts import document
+from frostcore.diagnosis.step import CHANCES, in_words
 from frostcore.diagnosis.telling import SETTLES, STRONG_BITS, Bearing, alike, bearings, settling
 from frostcore.diagnosis.weigh import weigher_of
 from frostcore.tests.test_judgement import DEAD_OUTPUT, E5, GOOD_LOOP, TB, come_to, looked, read
@@ -33,6 +34,14 @@ class Steps(TestCase):
         self.assertEqual(Bearing("fan", 0.1).text, "moves no suspect")
         self.assertEqual(Bearing("fan", -STRONG_BITS).text, "strongly against fan")
         self.assertEqual(Bearing("fan", STRONG_BITS - 0.1).text, "for fan")
+
+
+class InWords(TestCase):
+    def test_each_word_begins_at_its_chance(self):
+        for number, (least, words) in enumerate(CHANCES):
+            self.assertEqual(in_words(least), words)
+            below = CHANCES[number + 1][1] if number + 1 < len(CHANCES) else "hardly"
+            self.assertEqual(in_words(least - 1e-9), below)
 
 
 class Settles(TestCase):

@@ -16,7 +16,7 @@ from frostcore.diagnosis.now import Now, looks_in_order, now_of
 from frostcore.diagnosis.planner import planner_of, renew
 from frostcore.diagnosis.readings import readings_of
 from frostcore.diagnosis.state import has_look
-from frostcore.diagnosis.step import NextStep, before_all, name_of, next_step, percent
+from frostcore.diagnosis.step import NextStep, before_all, in_words, name_of, next_step, percent
 from frostcore.diagnosis.suspicion import Fringe, fringes, suspicion_of
 from frostcore.diagnosis.telling import LEAST_BITS, Bearing, alike, bearings, settling
 from frostcore.diagnosis.weigh import weigher_of
@@ -64,6 +64,7 @@ class SuspectLine:
     component: str
     name: str
     percent: str
+    word: str
     share: float
     was: float
     """Its probability before the newest of what is known."""
@@ -247,6 +248,7 @@ def _line(
         suspect.component,
         name_of(judgement, suspect),
         percent(suspect.probability),
+        in_words(suspect.probability),
         suspect.probability,
         was,
         tuple(item.name for item, _ in suspect.faults[:2]),
