@@ -47,7 +47,7 @@ class Noticed(TestCase):
         self.assertLess(chance(told, "board"), chance(prior, "board"))
 
     def test_a_compartment_at_room_warmth_is_too_warm_as_one_a_little_warm_is(self):
-        """A freezer that died days ago reads 21 °C; one at −60 °C is no warmer for it."""
+        """A freezer that died days ago reads 21 °C; what is colder than any that is too cold is too cold."""
 
         def board(celsius):
             return chance(
@@ -57,7 +57,7 @@ class Noticed(TestCase):
         prior = chance(come_to(TB), "board")
         self.assertGreater(board(-6), 1.05 * prior)
         self.assertAlmostEqual(board(21), board(-6), delta=0.002)
-        self.assertLess(board(-60), prior)
+        self.assertAlmostEqual(board(-60), board(-40), delta=0.002)  # nor is cold ever unheard of
 
     def test_complaints_made_together_count_each(self):
         one = come_to(TB, {"act": "ask", "answer": "warm fridge"})

@@ -6,6 +6,7 @@ No rules of the job here.
 import threading
 from dataclasses import dataclass, replace
 
+from frostcore.circuit.fringe import LEAST_SHARE
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.picture import TracePicture
 from frostcore.diagnosis.acts import unit_name
@@ -185,11 +186,13 @@ LEAST_REST = 0.005
 """Others less likely together are not told of."""
 
 
-def frost_on(standing: Standing, picture: TracePicture) -> tuple[Fringe, ...]:
-    """Where suspicion lies on a picture; nowhere while nothing is known."""
+def frost_on(standing: Standing, picture: TracePicture) -> tuple[tuple[Fringe, ...], str]:
+    """Where suspicion lies on a picture, and how much of it at no place of the unit (set wrongly, a room too
+    warm), empty where that is little; nowhere while nothing is known."""
     if standing.call is None or not evidence_from(standing) or not ready(standing.sheet):
-        return ()
-    return fringes(picture, suspicion_of(judgement_of(standing)))
+        return (), ""
+    found = suspicion_of(judgement_of(standing))
+    return fringes(picture, found), percent(found.apart) if found.apart >= LEAST_SHARE else ""
 
 
 def judgement_for(standing: Standing) -> Judgement | None:

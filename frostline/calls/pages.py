@@ -239,7 +239,14 @@ def asked(found: Asked, form: forms.SlipForm) -> dict[str, Any]:
     if found.which_code:
         return {"asked": True, **candidates([form.sheet], form.data)}
     return {
-        "questions": [{"question": question, "id": question_id(question)} for question in found.questions],
+        "questions": [
+            {
+                "question": question,
+                "id": question_id(question),
+                "field": "set_power" if question.field == "power" else question.field,
+            }
+            for question in found.questions
+        ],
         "answered": " ".join(answered(form.data)),
         "power_answered": form.cleaned_data.get("set_power"),
     }

@@ -203,6 +203,9 @@ class PathDrawn:
     frost: tuple[Fringe, ...] = ()
     """Where suspicion lies on it."""
 
+    apart: str = ""
+    """How much of it lies at no place of the unit."""
+
 
 @dataclass(frozen=True)
 class SetupsShown:
@@ -351,7 +354,7 @@ def _drawn(standing: Standing, choice: TraceChoice, query: QueryDict) -> PathDra
     picture = lay_out_trace(standing.sheet, choice.path, whole=choice.whole, working=running)
     readings = [reading for _, reading in standing.meter_readings]
     ports = _ports(standing, choice.path, picture, query, choice.red, choice.black)
-    return PathDrawn(picture, ports, segment_of(choice.path, readings), frost_on(standing, picture))
+    return PathDrawn(picture, ports, segment_of(choice.path, readings), *frost_on(standing, picture))
 
 
 def _setups(standing: Standing, choice: TraceChoice, rows: list[SetupRow], query: QueryDict) -> SetupsShown:

@@ -55,7 +55,12 @@ def page(request: HttpRequest) -> HttpResponse:
 @require_safe
 def manifest(request: HttpRequest) -> HttpResponse:
     """The product on a home screen."""
-    icon = {"src": static("ui/icon.svg"), "sizes": "any", "type": "image/svg+xml", "purpose": "any"}
+    icons = [{"src": static("ui/icon.svg"), "sizes": "any", "type": "image/svg+xml", "purpose": "any"}]
+    for size in ("192", "512"):
+        source = static(f"ui/icon-{size}.png")
+        icons.append(
+            {"src": source, "sizes": f"{size}x{size}", "type": "image/png", "purpose": "any maskable"}
+        )
     found = {
         "name": "Frostline",
         "short_name": "Frostline",
@@ -63,6 +68,6 @@ def manifest(request: HttpRequest) -> HttpResponse:
         "display": "standalone",
         "background_color": "#edf3f5",
         "theme_color": "#0d2a38",
-        "icons": [icon],
+        "icons": icons,
     }
     return JsonResponse(found, content_type="application/manifest+json")

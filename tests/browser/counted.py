@@ -132,7 +132,11 @@ def readings(page: Page, hands: Hands, base: str) -> Iterator[Count]:
     hands.tap(page.locator("nav.stages a", has_text="Trace"))
     hands.tap(page.locator(".find").first)
     hands.type("com")
-    hands.type("13")
+    expect(page.get_by_label("Meter shows", exact=True)).to_be_focused()
+    hands.type("229")
+    while page.locator(".ask").count():
+        hands.tap(page.locator(".ask button").first)
+    expect(page.locator("#tape")).to_contain_text("229")
     yield hands.count("A reading that was not asked for, of another function")
 
 

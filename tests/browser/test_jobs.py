@@ -22,7 +22,7 @@ from frostcore.diagnosis.readings import readings_of
 from frostcore.quantity import State
 from frostcore.tests.demo_sheets import SHEETS
 from frostcore.tests.walking import answerer
-from tests.browser.harness import TABLET, BrowserCase, settled
+from tests.browser.harness import PHONE, TABLET, BrowserCase, settled
 
 MOST = 24
 
@@ -31,12 +31,14 @@ class Job(BrowserCase):
     """One job: a call on a unit, with a simulated unit beside it."""
 
     data_of = "many-calls"
+    viewport = TABLET
 
     def begin(self, title, fault, complaint):
         self.sheet = next(each for each in SHEETS if title in each.title)
         readings_of(self.sheet).prepare()
         self.unit = answerer(self.sheet, fault)
-        self.page = page = self.open(TABLET)
+        self.taps = self.keys = 0
+        self.page = page = self.open(self.viewport)
         page.get_by_role("link", name="New call").click()
         expect(page.get_by_label("Unit", exact=True)).to_be_visible()
         unit = page.get_by_label("Unit", exact=True)
@@ -65,6 +67,7 @@ class Job(BrowserCase):
     def tap(self, locator):
         """Tap something that posts or leads on, and wait for the page that comes of it."""
         self.page.evaluate("document.querySelector('.work').dataset.before = ''")
+        self.taps += 1
         locator.click()
         expect(self.page.locator(".work:not([data-before])")).to_be_attached()
 
@@ -152,6 +155,7 @@ class Job(BrowserCase):
         expect(inputs.first).to_be_focused()
         for number, figure in enumerate(figures):
             inputs.nth(number).fill(figure)
+            self.keys += len(figure) + 1  # and Tab, or Enter
         self.page.evaluate("document.querySelector('.work').dataset.before = ''")
         inputs.nth(len(figures) - 1).press("Enter")
         expect(self.page.locator(".work:not([data-before])")).to_be_attached()
@@ -272,3 +276,29 @@ class Jobs(Job):
         self.look("display", "flickers")
         self.walk()
         self.assertEqual(self.first()[0], "Lower zone board")
+
+
+class ByThumb(Job):
+    """On a phone, from the working place alone: an answer is a tap, a figure its own keys and Enter."""
+
+    viewport = PHONE
+
+    def walked(self, title, fault, complaint):
+        """Begin a call and do whatever is asked for; the acts it took, the taps and the keys of them."""
+        self.begin(title, fault, complaint)
+        self.taps = self.keys = 0
+        count = self.walk()
+        self.assertLess(count, MOST)
+        self.assertEqual(self.page.evaluate("document.documentElement.scrollWidth"), 390)
+        return count
+
+    def test_every_act_is_a_tap_or_its_own_keys(self):
+        for title, fault, name in (
+            ("TB-34", "evaporator_fan:open", "Evaporator fan"),
+            ("SK-48", "unit:boxed_in", "No room to breathe"),
+        ):
+            with self.subTest(fault):
+                acts = self.walked(title, fault, "Not cold enough")
+                self.assertEqual(self.first()[0], name)
+                self.assertLessEqual(self.taps, acts + 2)  # and what is asked about the plug
+                self.assertLessEqual(self.keys, 9 * acts)

@@ -75,8 +75,9 @@ class ForAnyone(PagesCase):
             page.get_by_label("Password").fill(LEAD_PASSWORD)
             page.get_by_role("button", name="Sign in").click()
             expect(page.get_by_role("link", name="New call")).to_be_visible()
+            self.assertEqual(self.findings(page), [])
             titles = {}
-            for address in self.all_of(page, lead=True):
+            for address in (*self.all_of(page, lead=True), "/nowhere/"):
                 with self.subTest(address=address, viewport=viewport):
                     page.goto(address)
                     self.assertEqual(self.findings(page), [])
@@ -85,6 +86,20 @@ class ForAnyone(PagesCase):
                     self.assertEqual(page.evaluate(WIDER), 0)
                     titles.setdefault(page.title(), []).append(address)
             self.assertEqual([pages for pages in titles.values() if len(pages) > 1], [])
+            self.asked(page)
+
+    def asked(self, page):
+        """A reading that is asked about, one that is refused, and a slip to be corrected."""
+        base = self.call_of(page, "Mrs Aud Fennel")
+        page.goto(f"{base}probe/")
+        page.get_by_label("Meter shows", exact=True).fill("15,300")
+        page.locator("#reading-form").get_by_label("Thermometer shows").fill("warm")
+        page.get_by_role("button", name="Record the reading").click()
+        expect(page.locator(".ask")).to_be_visible()
+        self.assertEqual(self.findings(page), [])
+        page.locator(".slip a").first.click()
+        expect(page.get_by_text("Correct this slip")).to_be_visible()
+        self.assertEqual(self.findings(page), [])
 
     def test_narrow_with_text_twice_as_large_and_long_and_right_to_left_names(self):
         page = self.open({"width": 390, "height": 844})

@@ -251,46 +251,6 @@ class ByKeyboard(BrowserCase):
 
 
 class EveryPage(BrowserCase):
-    def test_no_page_has_a_serious_accessibility_finding_in_either_scheme(self):
-        for scheme, viewport in (("light", TABLET), ("dark", PHONE), ("light", PHONE), ("dark", TABLET)):
-            page = self.open(viewport, scheme, enter=False)
-            self.assert_accessible(page)
-            page.get_by_label("Name to sign in with").or_(page.get_by_label("Username")).fill("lead")
-            page.get_by_label("Password").fill("harbour-lamp-3")
-            page.get_by_role("button", name="Sign in").click()
-            expect(page.get_by_role("link", name="New call")).to_be_visible()
-            page.get_by_text("Mrs Aud Fennel").click()
-            page.wait_for_url("**/now/")
-            settled(page)
-            call = page.url.split("/calls/")[1].split("/")[0]
-            stages = [
-                f"/calls/{call}/{stage}/"
-                for stage in ("call", "look", "decode", "probe", "close", "handover", "report", "now")
-            ]
-            for address in [
-                "/",
-                "/calls/",
-                "/calls/new/",
-                "/sheets/",
-                "/sheets/tarnbeck-tb-34/",
-                "/sheets/publish/",
-                "/people/",
-                "/people/new/",
-                "/nowhere/",
-                *stages,
-            ]:
-                page.goto(address)
-                self.assert_accessible(page)
-            page.goto(stages[3])
-            page.get_by_label("Meter shows", exact=True).fill("15,300")
-            page.locator("#reading-form").get_by_label("Thermometer shows").fill("warm")
-            page.get_by_role("button", name="Record the reading").click()
-            expect(page.locator(".ask")).to_be_visible()
-            self.assert_accessible(page)
-            page.locator(".slip a").first.click()
-            expect(page.get_by_text("Correct this slip")).to_be_visible()
-            self.assert_accessible(page)
-
     def test_nothing_is_fetched_from_elsewhere(self):
         page = self.open()
         asked = []

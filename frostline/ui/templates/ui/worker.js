@@ -5,6 +5,7 @@ const SHELL = "frostline-shell-{{ version }}";
 const PAGES = "frostline-pages";
 const FILES = [{% for file in files %}"{{ file }}", {% endfor %}];
 const MOST_PAGES = 60;
+const OLDEST = 14 * 86400e3; // what nobody has looked at for so long is not kept on a device
 
 self.addEventListener("install", (event) => {
   event.waitUntil(
@@ -30,6 +31,14 @@ self.addEventListener("activate", (event) => {
   );
 });
 
+const clear = async () => {
+  const pages = await caches.open(PAGES);
+  for (const request of await pages.keys()) {
+    const made = (await pages.match(request)).headers.get("date");
+    if (Date.now() - new Date(made) > OLDEST) await pages.delete(request);
+  }
+};
+
 const keep = async (address, response) => {
   const pages = await caches.open(PAGES);
   await pages.put(address, response);
@@ -46,6 +55,7 @@ const page = async (request) => {
     if (response.ok && !response.redirected && seen(url)) await keep(request.url, response.clone());
     return response;
   } catch {
+    await clear();
     const kept = await caches.open(PAGES).then((pages) => pages.match(request.url));
     return kept ?? (await caches.match("{{ offline }}")) ?? Response.error();
   }

@@ -38,8 +38,8 @@
       if (!plain(input.value) || !first()) return;
       input.value = "";
       options.forEach((option) => (option.hidden = false));
+      input.blur(); // what comes of it decides where the next thing is typed
       select.dispatchEvent(new Event("change", { bubbles: true }));
-      select.focus();
     };
     input.addEventListener("keydown", (event) => event.key === "Enter" && choose(event));
     input.addEventListener("change", choose);

@@ -22,7 +22,8 @@
       : "";
     const what =
       element.getAttribute("href") ?? `${element.name ?? ""}=${typing(element) ? "" : (element.value ?? "")}`;
-    return `${element.tagName}|${what}|${element.matches("summary") ? element.textContent.trim() : ""}|${own}`;
+    const said = element.matches("summary") ? element.textContent.trim() : "";
+    return `${element.tagName}|${what}|${said}|${own}`;
   };
   const again = (mark) =>
     [...document.querySelectorAll("a, button, input, textarea, select, summary")].find(

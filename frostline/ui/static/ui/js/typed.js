@@ -1,4 +1,5 @@
-// What is half typed stays: another act on the page, another mode or a reload leave it where it was. It is kept on this device alone, until it is recorded or its owner signs out.
+// What is half typed stays: another act on the page, another mode or a reload leave it where it was. It is
+// kept on this device alone, until it is recorded or its owner signs out.
 (() => {
   "use strict";
   const NAME = "frostline-typed";

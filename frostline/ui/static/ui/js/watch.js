@@ -1,5 +1,5 @@
-// Two screens on one call, and a screen without a connection: what another records is on this one's tape within
-// two seconds, and the word about the plug is never older than it says.
+// Two screens on one call, and a screen without a connection: what another records is on this one's tape
+// within two seconds, and the word about the plug is never older than it says.
 (() => {
   "use strict";
   const EVERY = 1500;
