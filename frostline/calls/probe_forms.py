@@ -187,9 +187,10 @@ class StepForm(SlipForm):
         self.fields["place"].choices = [(place.id, place.name) for place in self.sheet.places]
 
 
-def focused(form: SlipForm) -> SlipForm:
-    """A reading's form whose figure is what is typed next on its page."""
-    form.fields["value"].widget.attrs["data-focus"] = True
+def focused(form: SlipForm, *, where: str = "") -> SlipForm:
+    """A reading's form whose figure is what is typed next on its page; ``fine`` where a keypad would
+    hide what is looked at first."""
+    form.fields["value"].widget.attrs["data-focus"] = where
     return form
 
 

@@ -590,7 +590,7 @@ def _ports(
 def _meter_form(standing: Standing, posted: forms.SlipForm | None, **initial: str) -> forms.SlipForm:
     if posted is not None and posted.kind == "reading":
         return posted
-    return focused(ReadingForm(initial=initial, sheet=standing.sheet))
+    return focused(ReadingForm(initial=initial, sheet=standing.sheet), where="fine")
 
 
 def _plugs(standing: Standing, path: Trace) -> list[PlugShown]:

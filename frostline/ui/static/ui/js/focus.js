@@ -41,8 +41,13 @@
   };
   document.addEventListener("htmx:beforeSwap", (event) => event.detail.target?.id === "page" && remember());
 
+  // On a page that opens with a picture a telephone's keypad would hide it.
+  const nextTyped = (opened) => {
+    const coarse = opened && window.matchMedia("(pointer: coarse)").matches;
+    return document.querySelector(coarse ? "[data-focus]:not([data-focus=fine])" : "[data-focus]");
+  };
   const place = () => {
-    const next = document.querySelector(".ask [autofocus], [data-focus]");
+    const next = nextTyped(before.path !== location.pathname);
     const held = document.activeElement;
     if (held && held !== document.body && held.id !== "content" && typing(held)) return;
     if (next) return next.focus({ preventScroll: true });
@@ -59,7 +64,7 @@
     before = { path: location.pathname, mark: "", slip };
   };
   document.addEventListener("htmx:afterSettle", (event) => event.target?.id === "page" && settled());
-  const first = document.querySelector("[data-focus]");
+  const first = nextTyped(true);
   if (first && document.activeElement === document.body) first.focus({ preventScroll: true });
   document.addEventListener("frostline:say", (event) => say(event.detail));
   document.addEventListener("frostline:shown", place);
