@@ -196,6 +196,14 @@ TAPPED = {Looked: "answer", Said: "complaint", Sensed: "what", Changed: "changes
 
 
 class Jobs(Job):
+    """By thumb, on a phone."""
+
+    viewport = PHONE
+
+    def tearDown(self):
+        self.assertEqual(self.page.evaluate("document.documentElement.scrollWidth"), 390)
+        super().tearDown()
+
     def test_1_the_loop_is_good(self):
         self.begin("TB-34", "board:stuck_open:k_defrost", "Shows E5, ice at the back")
         self.look("display", "code")
@@ -279,18 +287,9 @@ class Jobs(Job):
 
 
 class ByThumb(Job):
-    """On a phone, from the working place alone: an answer is a tap, a figure its own keys and Enter."""
+    """From the working place alone: an answer is a tap, a figure its own keys and Enter."""
 
     viewport = PHONE
-
-    def walked(self, title, fault, complaint):
-        """Begin a call and do whatever is asked for; the acts it took, the taps and the keys of them."""
-        self.begin(title, fault, complaint)
-        self.taps = self.keys = 0
-        count = self.walk()
-        self.assertLess(count, MOST)
-        self.assertEqual(self.page.evaluate("document.documentElement.scrollWidth"), 390)
-        return count
 
     def test_every_act_is_a_tap_or_its_own_keys(self):
         for title, fault, name in (
@@ -298,7 +297,29 @@ class ByThumb(Job):
             ("SK-48", "unit:boxed_in", "No room to breathe"),
         ):
             with self.subTest(fault):
-                acts = self.walked(title, fault, "Not cold enough")
+                self.begin(title, fault, "Not cold enough")
+                self.taps = self.keys = 0
+                acts = self.walk()
+                self.assertLess(acts, MOST)
                 self.assertEqual(self.first()[0], name)
                 self.assertLessEqual(self.taps, acts + 2)  # and what is asked about the plug
                 self.assertLessEqual(self.keys, 9 * acts)
+
+
+class ByKeyboard(Job):
+    """On a tablet, without a pointer: whatever is tapped is reached by Tab and pressed with Enter."""
+
+    def tap(self, locator):
+        self.page.evaluate("document.querySelector('.work').dataset.before = ''")
+        self.assertGreaterEqual(locator.evaluate("(each) => each.tabIndex"), 0)
+        locator.focus()
+        self.page.keyboard.press("Enter")
+        expect(self.page.locator(".work:not([data-before])")).to_be_attached()
+
+    def test_a_job_to_its_fault(self):
+        self.begin("TB-34", "defrost_heater:open", "Shows E5, ice at the back")
+        self.look("display", "code")
+        self.code("E5")
+        self.assertLess(self.walk(), MOST)
+        self.assertEqual(self.first()[0], "Defrost heater")
+        self.assertEqual(self.next(), "Decide on defrost heater")

@@ -44,6 +44,15 @@ SMALL = """() => [...document.querySelectorAll("a[href], button, input, select, 
     .filter(({ width, height }) => width > 0 && Math.min(width, height) < 43.5)
     .map(({ width, height, what }) => `${width.toFixed(0)} × ${height.toFixed(0)}: ${what}`)"""
 
+SHIFTED = """() => new Promise((done) => {
+  let shifted = 0;
+  new PerformanceObserver((list) => {
+    for (const entry of list.getEntries()) if (!entry.hadRecentInput) shifted += entry.value;
+  }).observe({ type: "layout-shift", buffered: true });
+  setTimeout(() => done(shifted), 60);
+})"""
+"""How far what is on the page has moved while it came."""
+
 WIDER = "document.documentElement.scrollWidth - document.documentElement.clientWidth"
 
 LONG = "Donaudampfschifffahrtselektrizitätenhauptbetriebswerkbauunterbeamtengesellschaft"
@@ -84,6 +93,7 @@ class ForAnyone(PagesCase):
                     self.assertEqual(page.locator("h1").count(), 1)
                     self.assertEqual(page.evaluate(SMALL), [])
                     self.assertEqual(page.evaluate(WIDER), 0)
+                    self.assertLess(page.evaluate(SHIFTED), 0.1)
                     titles.setdefault(page.title(), []).append(address)
             self.assertEqual([pages for pages in titles.values() if len(pages) > 1], [])
             self.asked(page)
