@@ -10,6 +10,7 @@ from frostcore.diagnosis.hypotheses import hypotheses_of
 from frostcore.diagnosis.outcomes import Test
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, tach_pins, to_open, to_open_at, to_open_for, turns_in
+from frostcore.sentence import in_sentence
 from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.tape.looks import look as look_named
@@ -61,7 +62,7 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
                 steps.insert(0, UNPLUG)
                 cautions.append(STORED_CAUTION)
             return Instruction(
-                f"Look: {_the(found.name)}", (*steps, Move(found.how)), tuple(dict.fromkeys(cautions))
+                f"Look: {in_sentence(found.name)}", (*steps, Move(found.how)), tuple(dict.fromkeys(cautions))
             )
         case Said():
             words = (Move("One answer: what made them call. More can be added."),)
@@ -159,11 +160,6 @@ def _opening(sheet: Sheet, place: str) -> Move:
     return Move(f"Open: {where.name}{minutes}.", "open", (place,))
 
 
-def _the(name: str) -> str:
-    """A name in a sentence."""
-    return name[:1].lower() + name[1:]
-
-
 def _entering(sheet: Sheet, mode: str) -> str:
     found = sheet.mode(mode)
     return f"{found.name}: {'; '.join(found.enter)}." if found.enter else f"{found.name}."
@@ -178,7 +174,7 @@ def _between(sheet: Sheet, probe: Probe) -> str:
     red, black = (point.partition(".") for point in probe.pair)
     names = {part.id: part.name for part in sheet.components}
     if red[0] == black[0] and red[0] in names:
-        return f"the {_the(names[red[0]])}, {red[2]} to {black[2]},"
+        return f"the {in_sentence(names[red[0]])}, {red[2]} to {black[2]},"
     return f"{_short(sheet, probe.red)} to {_short(sheet, probe.black)}"
 
 
@@ -188,7 +184,7 @@ def _short(sheet: Sheet, point: str) -> str:
     names = {part.id: part.name for part in sheet.components}
     if point == EARTH:
         return "the chassis"
-    return f"the {_the(names[owner])}’s {terminal}" if owner in names else point
+    return f"the {in_sentence(names[owner])}’s {terminal}" if owner in names else point
 
 
 def _point(sheet: Sheet, point: str) -> str:
@@ -213,7 +209,7 @@ def unit_name(sheet: Sheet, unit: str, names: Sequence[str] = ()) -> str:
         return "Something not on this sheet"
     if "+" in unit:
         one, other = (unit_name(sheet, part) for part in unit.split("+"))
-        return f"{one} and {_the(other)}"
+        return f"{one} and {in_sentence(other)}"
     owner, _, rest = unit.partition(":")
     known = {part.id: part.name for part in sheet.components}
     harness = any(part.id == owner and part.kind is ComponentKind.HARNESS for part in sheet.components)

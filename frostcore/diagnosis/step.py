@@ -15,6 +15,7 @@ from frostcore.diagnosis.judge import Judgement, Suspect
 from frostcore.diagnosis.outcomes import Test
 from frostcore.diagnosis.planner import Outcome, Proposal
 from frostcore.diagnosis.probes import Probe
+from frostcore.sentence import in_sentence
 from frostcore.sheet.model import ComponentKind, Sensor, Sheet
 from frostcore.tape.entries import Power, ReadingTaken, StepDone
 from frostcore.tape.stages import Stage
@@ -164,7 +165,7 @@ def _again(judgement: Judgement) -> NextStep | None:
         "Nothing likely explains that reading: a slipped lead, a neighbouring pin, a meter on another range."
     )
     if doubt.alone:
-        name = _the(name_of(judgement, judgement.suspects[0]))
+        name = in_sentence(name_of(judgement, judgement.suspects[0]))
         why = f"Without that one reading it would not be {name}, and nothing else is left that tells."
     elif near:
         why += f" Between {near} it would be just right."
@@ -180,7 +181,7 @@ def _named(judgement: Judgement, suspect: Suspect) -> NextStep:
     how_sure = percent(suspect.probability)
     both = _both(judgement, first)
     why = f"{how_sure}: {first.name}. {both}Fit or mend it, quote it, or work around it; then prove it."
-    return NextStep(Stage.CLOSE, f"Decide on {_the(name)}", why, component=suspect.component)
+    return NextStep(Stage.CLOSE, f"Decide on {in_sentence(name)}", why, component=suspect.component)
 
 
 def _both(judgement: Judgement, first: Hypothesis) -> str:
@@ -188,13 +189,8 @@ def _both(judgement: Judgement, first: Hypothesis) -> str:
     if first.fault is None or not first.fault.also:
         return ""
     sheet = judgement.sheet
-    load, other = (_the(sheet.part_name(part)) for part in (first.fault.also, first.fault.component))
+    load, other = (in_sentence(sheet.part_name(part)) for part in (first.fault.also, first.fault.component))
     return f"Both, the {load} and the {other}: a new {other} on the shorted {load} fails again. "
-
-
-def _the(name: str) -> str:
-    """A name in a sentence."""
-    return name[:1].lower() + name[1:] if name[1:2].islower() else name
 
 
 def _grouped(judgement: Judgement, group: tuple[Suspect, ...]) -> NextStep:
@@ -214,7 +210,9 @@ def _nothing_left(judgement: Judgement) -> NextStep:
 
 
 def _list(judgement: Judgement, suspects: Sequence[Suspect]) -> str:
-    return ", ".join(f"{_the(name_of(judgement, each))} ({percent(each.probability)})" for each in suspects)
+    return ", ".join(
+        f"{in_sentence(name_of(judgement, each))} ({percent(each.probability)})" for each in suspects
+    )
 
 
 def percent(chance: float) -> str:
@@ -254,7 +252,7 @@ def proposed(judgement: Judgement, proposal: Proposal) -> NextStep:
 
 def _fitted(judgement: Judgement) -> str:
     """What has been fitted or mended."""
-    names = [_the(unit_name(judgement.sheet, unit, [])) for unit in judgement.posterior.fitted]
+    names = [in_sentence(unit_name(judgement.sheet, unit, [])) for unit in judgement.posterior.fitted]
     return f"{' and '.join(names)} fitted"
 
 
@@ -287,7 +285,7 @@ def _reading(
     named = next((item.name for item in circuits_of(sheet).functions if item.id == function), "")
     return NextStep(
         Stage.PROBE if probe.at_temperature else Stage.TRACE,
-        f"{named}: {_the(act)}" if named else act,
+        f"{named}: {in_sentence(act)}" if named else act,
         why,
         words.moves,
         words.cautions,
@@ -323,7 +321,7 @@ def why_of(judgement: Judgement, outcomes: tuple[Outcome, ...]) -> str:
             known = judgement.weigher.known
             best = max(known.of_unit(unit), key=lambda place: judgement.posterior.now[place])
             name = unit_name(judgement.sheet, unit, [known.all[int(best)].name])
-            told.append(f"{each.text}: {_the(name)} ({percent(chance)})")
+            told.append(f"{each.text}: {in_sentence(name)} ({percent(chance)})")
     return "; ".join(told) + "." if told else ""
 
 

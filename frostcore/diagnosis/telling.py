@@ -3,11 +3,12 @@ each entry has done."""
 
 from dataclasses import dataclass
 
-from frostcore.diagnosis.acts import instruction, unit_name
+from frostcore.diagnosis.acts import instruction
 from frostcore.diagnosis.judge import GROUP, PARTS_BITS, Judgement, Suspect
 from frostcore.diagnosis.outcomes import Test
 from frostcore.diagnosis.planner import made, put_off
 from frostcore.diagnosis.step import name_of, percent
+from frostcore.sentence import in_sentence, joined
 
 TRIED = 40
 """So many of the tests worth most are looked through for the one that would settle a suspect."""
@@ -74,8 +75,8 @@ def alike(judgement: Judgement) -> str:
         return ""
     tests = judgement.planner.parting([suspect.unit for suspect in group], judgement.posterior)
     barred, done = put_off(judgement.evidence), made(judgement.evidence)
-    named = [f"the {_the(name_of(judgement, suspect))}" for suspect in group]
-    names = f"{', '.join(named[:-1])} and {named[-1]}"
+    named = [f"the {in_sentence(name_of(judgement, suspect))}" for suspect in group]
+    names = joined(named)
     telling = [test for test, bits in tests if bits > PARTS_BITS]
     for words, which in ((PUT_OFF, barred), (MADE, done)):
         found = next((test for test in telling if which(test)), None)
@@ -94,11 +95,6 @@ SAME = (
 
 def _act(judgement: Judgement, test: Test) -> str:
     return instruction(judgement.sheet, judgement.state, test).act
-
-
-def _the(name: str) -> str:
-    """A name in a sentence."""
-    return name[:1].lower() + name[1:] if name[1:2].islower() else name
 
 
 @dataclass(frozen=True)
@@ -132,7 +128,7 @@ def bearings(judgement: Judgement) -> dict[int, Bearing]:
     doubted = {judgement.doubt.entry} if judgement.doubt else set[int]()
     unexplained = {*judgement.unexplained, *doubted}
     for suspect in judgement.suspects[:LOOKED_AT]:
-        name = _the(unit_name(judgement.sheet, suspect.unit, [item.name for item, _ in suspect.faults]))
+        name = in_sentence(name_of(judgement, suspect))
         for entry, bits in judgement.steps(suspect).items():
             if entry not in found or abs(bits) > abs(found[entry].bits):
                 found[entry] = Bearing(name, bits, entry not in unexplained)

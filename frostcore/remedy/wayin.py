@@ -4,6 +4,7 @@ nothing left over."""
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from frostcore.sentence import in_sentence, joined
 from frostcore.sheet.model import Place, Sheet, Step
 from frostcore.tape.entries import Body, PlugMoved, StepDone
 
@@ -18,6 +19,15 @@ class WayStep:
     step: Step
     done: bool
     counted: int | None
+
+    @property
+    def sentence(self) -> str:
+        """The step in a line: where, what to do, what comes out and what is unplugged."""
+        step = self.step
+        told = [f"{step.fasteners} × {step.fastener}"] if step.fasteners else []
+        told += [f"unplug {joined(step.plugs)}"] if step.plugs else []
+        more = f" ({'; '.join(told)})" if told else ""
+        return f"{self.place.name}: {in_sentence(step.do)}{more}."
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,7 @@ is bare there.
 """
 
 from frostcore.circuit.meter import MeterRange
+from frostcore.sentence import in_sentence, joined
 from frostcore.sheet.model import Place, Sheet
 from frostcore.tape.entries import Body, ModeSet, PlugMoved, Power, PowerSet, ReadingTaken, StepDone
 from frostcore.tape.moment import Moment
@@ -84,19 +85,14 @@ def _plugged_in(moment: Moment) -> tuple[Question, ...]:
     open_now = bare_places(moment.sheet, moment.opened)
     if moment.power is Power.LIVE or not open_now:
         return ()
-    names = " and ".join(_the(place.name) for place in open_now)
+    names = joined([in_sentence(place.name) for place in open_now])
     stands = f"{names} {'stands' if len(open_now) == 1 else 'stand'} open"
-    out = f" and {' and '.join(moment.pulled)} {'is' if len(moment.pulled) == 1 else 'are'} out"
+    out = f" and {joined(moment.pulled)} {'is' if len(moment.pulled) == 1 else 'are'} out"
     text = (
         f"By the tape {stands}{out if moment.pulled else ''}: what is bare there is at mains. Leads clipped"
         " on first, hands away, nobody else near; close up for anything that is not a reading there."
     )
     return (Question("live_open", text, no="It is in, for a reading there"),)
-
-
-def _the(name: str) -> str:
-    """A name in a sentence."""
-    return name[:1].lower() + name[1:]
 
 
 OHMS_LIVE = (

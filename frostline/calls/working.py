@@ -127,15 +127,9 @@ def _opening(standing: Standing, move: Move) -> Iterator[MoveShown]:
     for item in steps:
         if item.done:
             continue
-        told = f"{item.step.fasteners} × {item.step.fastener}" if item.step.fasteners else ""
-        plugs = f"unplug {' and '.join(item.step.plugs)}" if item.step.plugs else ""
-        more = "; ".join(word for word in (told, plugs) if word)
         fields = {"place": name, "step": str(item.number), "state": "opened"}
         tap = _tap("step_done", "Done", fields, item.step.fasteners)
-        text = (
-            f"{item.place.name}: {item.step.do[:1].lower()}{item.step.do[1:]}{f' ({more})' if more else ''}."
-        )
-        yield MoveShown(text, (tap,), item.step.caution)
+        yield MoveShown(item.sentence, (tap,), item.step.caution)
 
 
 def _entered(standing: Standing, mode: str) -> Tap:
