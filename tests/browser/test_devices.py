@@ -49,7 +49,7 @@ class TwoDevices(HandsCase):
         self.page.get_by_role("button", name="It is so now").click()
         expect(self.outbox()).to_be_hidden()
         self.assertEqual(self.standing(), ("still", 2))
-        expect(other.locator("#tape")).to_contain_text("still", timeout=4000)
+        expect(other.locator("#tape")).to_contain_text("still")
 
     def test_what_was_so_then_stands_before_what_came_after(self):
         self.differ()
