@@ -145,7 +145,7 @@ def counted() -> dict[str, tuple[Count, ...]]:
     found = {}
     with chromium() as browser:
         for name, viewport in (("tablet", TABLET), ("phone", PHONE)):
-            context = browser.new_context(viewport=viewport, base_url=server("counted"))
+            context = browser.new_context(viewport=viewport, base_url=server("many-calls"))
             page = context.new_page()
             page.goto("/")
             page.get_by_role("button", name="Enter the demo").click()
