@@ -3,6 +3,8 @@
 The dataclass is the only description of a document: reading, writing and the published schema all follow
 from its fields. Every problem names its place, such as ``components[3].price``.
 
+An object may hold entries named ``x-…`` of anyone's own: they are left alone, and no part of the value.
+
 Understood field types: str, int, float, bool, StrEnum, ``X | None``, ``tuple[X, ...]``, ``tuple[X, Y]``,
 ``dict[str, X]``, dataclasses, and unions of dataclasses told apart by a ``kind: Literal[...]`` field.
 """
@@ -122,6 +124,9 @@ def _fields(cls: type) -> dict[str, tuple[Any, Any]]:
     hints = typing.get_type_hints(cls)
     return {field.name: (hints[field.name], _default(field)) for field in dataclasses.fields(cls)}
 
+
+OWN = "x-"
+"""How entries begin that are not the format's."""
 
 Path = tuple[Any, ...]
 """Where a value stands: names and numbers from the root, said only when something is wrong there."""
@@ -247,7 +252,7 @@ def _object_reader(cls: type) -> Reader:
             told = f"{_shown(data)}; an object with {_either(fields, 'and')} belongs here"
             raise reading.noted(path, told)
         before = len(reading)
-        for key in data.keys() - fields.keys():
+        for key in (key for key in data.keys() - fields.keys() if not str(key).startswith(OWN)):
             alike = difflib.get_close_matches(str(key), list(fields), 1)
             hint = f"did you mean “{alike[0]}”?" if alike else f"known are {_either(fields)}"
             reading.noted((*path, key), f"no such entry; {hint}")
@@ -348,6 +353,7 @@ def _schema(kind: Any, definitions: dict[str, Any]) -> dict[str, Any]:
                 "type": "object",
                 "properties": {name: _schema(hint, definitions) for name, (hint, _) in fields.items()},
                 "required": [name for name, (_, default) in fields.items() if default is MISSING],
+                "patternProperties": {f"^{OWN}": {}},
                 "additionalProperties": False,
             }
         return {"$ref": f"#/$defs/{kind.__name__}"}

@@ -56,6 +56,7 @@ from frostcore.circuit.figures import (
 from frostcore.circuit.parts import PARTS, Scene, limited, overload_trip
 from frostcore.sheet.electrical import EARTH, Board, Rail, Switch
 from frostcore.sheet.model import ComponentKind, Mode, Sheet
+from frostcore.sheet.points import point_said, wire_name
 from frostcore.supply.bus import Charging, as_source
 
 Warmth = tuple[tuple[str, float], ...]
@@ -236,7 +237,7 @@ def _wires(sheet: Sheet) -> Iterator[Branch]:
                 stretch.wire_side,
                 BranchKind.JOINT,
                 harness,
-                f"joint at {stretch.start}",
+                f"joint at {point_said(sheet, stretch.start)}",
                 {"joined": joined, "pulled": None},
                 "joined",
             )
@@ -247,7 +248,7 @@ def _wires(sheet: Sheet) -> Iterator[Branch]:
             stretch.far,
             BranchKind.WIRE,
             harness,
-            f"{stretch.colour} wire {stretch.start} to {stretch.end}",
+            wire_name(sheet, stretch),
             {"": Impedance(ohms, tolerance=CONDUCTOR_TOLERANCE)},
             "",
             ends=(stretch.start, stretch.end),

@@ -14,6 +14,7 @@ from frostcore.circuit.element import Branch, BranchKind
 from frostcore.circuit.picture import Box, Bridge, Inside, Port, TracePicture, Wire
 from frostcore.circuit.trace import Trace
 from frostcore.sheet.model import Sheet
+from frostcore.sheet.points import plug_known, plug_name, point_name, printed_pin, purpose
 from frostcore.sheet.wiring import Stretch, split_pin, split_terminal
 
 ROW, HEAD, GAP = 46.0, 30.0, 22.0
@@ -79,7 +80,8 @@ def _item(sheet: Sheet, key: tuple[str, str], point: str) -> _Item:
     """The box of a connector, plug, component or splice, before its rows are met."""
     kind, identifier = key
     if kind in {"connector", "plug"}:
-        name = _short(sheet.connector(identifier).name, LONGEST - len(identifier) - 1)
+        printed = f"{plug_name(sheet, identifier)} " if plug_known(sheet, identifier) else ""
+        name = printed + _short(sheet.connector(identifier).name, LONGEST - len(printed))
         return _Item(identifier, kind, name, [pin for pin, _ in sheet.wiring.pins_of[identifier]])
     if kind == "component":
         return _Item(identifier, kind, _short(sheet.component(identifier).name, LONGEST), [])
@@ -344,7 +346,7 @@ def _draw(
         else (0.0, 0.0, 0.0, 0.0)
     )
     summary = (
-        f"{path.function.name}: " + ", ".join(point.label for point in path.points)
+        f"{path.function.name}: " + ", ".join(point_name(sheet, point.label) for point in path.points)
         if path
         else f"{sheet.title}, the whole unit"
     )
@@ -411,7 +413,7 @@ def _box(sheet: Sheet, item: _Item, x: float, labels: Mapping[str, object], node
             x,
             item.row_y(point),
             BOX_WIDTH,
-            _port_label(item, point),
+            _port_label(sheet, item, point),
             _port_note(sheet, item, point),
             point in labels or (item.kind == "component" and sheet.wiring.near(point) in nodes),
         )
@@ -430,12 +432,19 @@ def _box(sheet: Sheet, item: _Item, x: float, labels: Mapping[str, object], node
     )
 
 
-def _port_label(item: _Item, point: str) -> str:
-    return "splice" if item.kind == "splice" else point.rpartition(".")[2]
+def _port_label(sheet: Sheet, item: _Item, point: str) -> str:
+    if item.kind == "splice":
+        return "splice"
+    return printed_pin(sheet, point).rpartition(".")[2] if sheet.pin(point) else point.rpartition(".")[2]
 
 
 def _port_note(sheet: Sheet, item: _Item, point: str) -> str:
     pin = sheet.pin(point)
+    if pin and not printed_pin(sheet, point):
+        # Beside a part's own plug its name is said already.
+        return (
+            purpose(sheet, point).rpartition("’s ")[2] if item.kind == "connector" else purpose(sheet, point)
+        )
     return pin[1].label if pin else ""
 
 
@@ -454,7 +463,7 @@ def _insides(sheet: Sheet, path: Trace, ports: Mapping[str, Port], bottom: float
         run.append(index)
         if wire or onward is None:
             if len(run) > 1:
-                drawn.append(_inside(path, run, ports, len(drawn)))
+                drawn.append(_inside(sheet, path, run, ports, len(drawn)))
             run = []
     return tuple(item for item in drawn if item)
 
@@ -463,7 +472,9 @@ def _boards(sheet: Sheet) -> set[str]:
     return {board.component for board in sheet.boards}
 
 
-def _inside(path: Trace, run: list[int], ports: Mapping[str, Port], number: int) -> Inside | None:
+def _inside(
+    sheet: Sheet, path: Trace, run: list[int], ports: Mapping[str, Port], number: int
+) -> Inside | None:
     first, last = (ports.get(path.points[index].label) for index in (run[0], run[-1]))
     branches = [branch for index in run[:-1] if (branch := path.points[index].onward)]
     names = [branch.name for branch in branches]
@@ -497,7 +508,7 @@ def _inside(path: Trace, run: list[int], ports: Mapping[str, Port], number: int)
     return Inside(
         f"M{pin.x:.1f} {pin.y:.1f}H{MARGIN + 12:.1f}",
         ((MARGIN + 30, pin.y - 12, between),),
-        (Port(outer, MARGIN, pin.y, 24.0, "", outer, lit=True),),
+        (Port(outer, MARGIN, pin.y, 24.0, "", point_name(sheet, outer), lit=True),),
         tuple((branch.id, MARGIN + 30, pin.y - 12, branch.name) for branch in branches),
     )
 

@@ -16,6 +16,7 @@ from frostcore.circuit.meter import DEAD_SHORT_OHMS, METER_FLOOR, MeterRange, Po
 from frostcore.circuit.settle import Settled
 from frostcore.quantity import Quantity, State
 from frostcore.sheet.model import Sheet
+from frostcore.sheet.points import point_said
 from frostcore.sheet.wiring import WIRE_SIDE, split_pin, split_terminal
 from frostcore.verdict import Verdict
 
@@ -197,7 +198,7 @@ def probes(sheet: Sheet, circuit: Circuit) -> tuple[tuple[str, str], ...]:
     return tuple(found)
 
 
-def localise(path: Trace, readings: Mapping[str, Quantity]) -> Segment | None:
+def localise(sheet: Sheet, path: Trace, readings: Mapping[str, Quantity]) -> Segment | None:
     """The segment between the last good and the first bad of some readings along a path.
 
     None while none is bad.
@@ -215,10 +216,11 @@ def localise(path: Trace, readings: Mapping[str, Quantity]) -> Segment | None:
         between = tuple(item.onward for item in path.points[max(last, 0) : index] if item.onward)
         what = "; ".join(branch.name for branch in between) or "the supply before it"
         good = path.points[last].label if last >= 0 else None
+        bad = point_said(sheet, point.label)
         text = (
-            f"Good at {good}, bad at {point.label}: the fault lies in {what}."
+            f"Good at {point_said(sheet, good)}, bad at {bad}: the fault lies in {what}."
             if good
-            else f"Bad already at {point.label}: look at {what}."
+            else f"Bad already at {bad}: look at {what}."
         )
         return Segment(good, point.label, between, text)
     return None

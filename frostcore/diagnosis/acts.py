@@ -13,6 +13,15 @@ from frostcore.diagnosis.state import State, tach_pins, to_open, to_open_at, to_
 from frostcore.sentence import in_sentence
 from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import ComponentKind, Sheet
+from frostcore.sheet.points import (
+    pair_said,
+    plug_name,
+    plugs_said,
+    point_name,
+    point_said,
+    printed_pin,
+    purpose,
+)
 from frostcore.tape.looks import look as look_named
 from frostcore.tape.standing import ROOM
 
@@ -81,7 +90,7 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
             where = f"red on {_point(sheet, red)}, black on {_point(sheet, black)}"
             turning = turns_in(sheet)
             enter = Move(_entering(sheet, turning), "mode", (turning,))
-            act = f"Read the hertz of the {name} at {red}"
+            act = f"Read the hertz of the {name} at {point_said(sheet, red)}"
             return Instruction(act, (enter, Move(f"Meter on hertz, {where}.")), (LIVE_CAUTION,))
         case Sensed(component=component):
             return _by_hand(sheet, state, component)
@@ -91,7 +100,7 @@ def instruction(sheet: Sheet, state: State, test: Test) -> Instruction:
                 *still.moves,
                 Move("Move the harness along its way, plug by plug, and watch the figure."),
             )
-            act = f"Move the harness while you read {_between(sheet, probe).rstrip(',')}"
+            act = f"Move the harness while you read {pair_said(sheet, *probe.pair).rstrip(',')}"
             return Instruction(act, moving, still.cautions)
     return _reading(sheet, state, test)
 
@@ -121,13 +130,13 @@ def _reading(sheet: Sheet, state: State, probe: Probe) -> Instruction:
         steps.append(
             Move("A thermometer beside the sensor, or its bead in an ice bath until both have settled.")
         )
-    act = f"Read {_between(sheet, probe)} in {setup.meter.label}"
+    act = f"Read {pair_said(sheet, *probe.pair)} in {setup.meter.label}"
     if setup.meter.live:
         act += f", {_named(sheet, setup.mode)}"
     elif probe.at_temperature:
         act += ", its temperature with it"
     elif setup.pulled:
-        act += f", {' and '.join(setup.pulled)} pulled"
+        act += f", {plugs_said(sheet, setup.pulled)} pulled"
     return Instruction(act, tuple(steps), tuple(dict.fromkeys(cautions)))
 
 
@@ -145,9 +154,9 @@ def _getting_there(sheet: Sheet, state: State, probe: Probe) -> tuple[list[Move]
     pull = [name for name in probe.setup.pulled if name not in state.pulled]
     back = [name for name in sorted(state.pulled) if name not in probe.setup.pulled]
     if pull:
-        steps.append(Move(f"Pull {' and '.join(pull)}.", "pull", tuple(pull)))
+        steps.append(Move(f"Pull {plugs_said(sheet, pull)}.", "pull", tuple(pull)))
     if back:
-        steps.append(Move(f"Put {' and '.join(back)} back.", "back", tuple(back)))
+        steps.append(Move(f"Put {plugs_said(sheet, back)} back.", "back", tuple(back)))
     return steps, cautions
 
 
@@ -169,24 +178,6 @@ def _named(sheet: Sheet, mode: str) -> str:
     return sheet.mode(mode).name.lower()
 
 
-def _between(sheet: Sheet, probe: Probe) -> str:
-    """Two points in a sentence; a part's two ends by its name."""
-    red, black = (point.partition(".") for point in probe.pair)
-    names = {part.id: part.name for part in sheet.components}
-    if red[0] == black[0] and red[0] in names:
-        return f"the {in_sentence(names[red[0]])}, {red[2]} to {black[2]},"
-    return f"{_short(sheet, probe.red)} to {_short(sheet, probe.black)}"
-
-
-def _short(sheet: Sheet, point: str) -> str:
-    """A point in a sentence: a pin by its number, a part's end by the part's name."""
-    owner, _, terminal = point.partition(".")
-    names = {part.id: part.name for part in sheet.components}
-    if point == EARTH:
-        return "the chassis"
-    return f"the {in_sentence(names[owner])}’s {terminal}" if owner in names else point
-
-
 def _point(sheet: Sheet, point: str) -> str:
     """A point with what helps to find it: the wire's colour, or the part."""
     if point == EARTH:
@@ -195,7 +186,10 @@ def _point(sheet: Sheet, point: str) -> str:
     if pin:
         stretch = sheet.wiring.leaving.get(point)
         colour = stretch.colour if stretch else pin[1].colour
-        return f"{point} ({colour})" if colour else point
+        called = point_said(sheet, point)
+        if printed_pin(sheet, point) and sheet.generic:
+            called += f", the {in_sentence(purpose(sheet, point))}"
+        return f"{called} ({colour})" if colour else called
     owner, _, terminal = point.partition(".")
     names = {part.id: part.name for part in sheet.components}
     return f"{names[owner].lower()}, {terminal}" if owner in names else f"{point} on the board"
@@ -218,7 +212,9 @@ def unit_name(sheet: Sheet, unit: str, names: Sequence[str] = ()) -> str:
     if not harness:  # mended by hand, no part
         return names[0] if names else rest.replace("_", " ").capitalize()
     if "-" not in rest:
-        words = f"Plug {rest}, a contact in it"
+        called = plug_name(sheet, rest)
+        words = f"{called[:1].upper()}{called[1:]}" if called.startswith("the ") else f"Plug {called}"
+        words += ", a contact in it"
     else:
         one, other = rest.split("-")
         words = f"Wire, {_place(sheet, one)} to {_place(sheet, other)}"
@@ -244,7 +240,7 @@ def _place(sheet: Sheet, point: str) -> str:
     """An end of a wire by the name of its part, a pin by its own."""
     names = {part.id: part.name for part in sheet.components}
     owner, _, terminal = point.partition(".")
-    return f"{names[owner].lower()} {terminal}" if owner in names else point
+    return f"{names[owner].lower()} {terminal}" if owner in names else point_name(sheet, point)
 
 
 _ACT_OF: dict[type, tuple[str, str]] = {

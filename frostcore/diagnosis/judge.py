@@ -63,8 +63,15 @@ class Doubt:
 class Judgement:
     """What the evidence comes to."""
 
-    def __init__(self, weigher: Weigher, evidence: Sequence[Evidence], strike: int | None = None) -> None:
-        self.weigher, self.sheet = weigher, weigher.sheet
+    def __init__(
+        self,
+        weigher: Weigher,
+        evidence: Sequence[Evidence],
+        strike: int | None = None,
+        sheet: Sheet | None = None,
+    ) -> None:
+        """``sheet`` is the one whose names are said; the weigher's own where it is not given."""
+        self.weigher, self.sheet = weigher, sheet or weigher.sheet
         self.evidence = tuple(evidence)
         self.posterior: Posterior = posterior(weigher, self.evidence, strike)
         self.state: State = state_of(self.sheet, self.evidence)
@@ -109,7 +116,7 @@ class Judgement:
         """What is known of the unit before anything was fitted or mended on this call."""
         for number, item in enumerate(self.evidence):
             if isinstance(item, Fitted) and not item.before:
-                return Judgement(self.weigher, self.evidence[:number])
+                return Judgement(self.weigher, self.evidence[:number], sheet=self.sheet)
         return self
 
     @cached_property
@@ -327,4 +334,4 @@ def _under(log: np.ndarray, chances: np.ndarray, which: np.ndarray) -> float:
 
 def judge(sheet: Sheet, evidence: Sequence[Evidence], strike: int | None = None) -> Judgement:
     """The judgement of all evidence, or with one entry struck."""
-    return Judgement(weigher_of(sheet), evidence, strike)
+    return Judgement(weigher_of(sheet), evidence, strike, sheet)

@@ -170,7 +170,7 @@ def taken_branch(standing: Standing, typed: Quantity, instead: str = "") -> Take
     number = judgement.planner.outcome_of(test, seen, judgement.posterior) if seen else None
     if seen is None or number is None:
         return None
-    after = Judgement(judgement.weigher, [*judgement.evidence, seen])
+    after = Judgement(judgement.weigher, [*judgement.evidence, seen], sheet=judgement.sheet)
     left = tuple((name_of(after, each), percent(each.probability)) for each in after.suspects[:LEAVES])
     return TakenBranch(number, left)
 
@@ -249,7 +249,9 @@ def looks_in_order(standing: Standing) -> tuple[str, ...]:
     if not circuits_of(sheet).functions:
         return tuple(here)
     known = judgement_of(standing)
-    before = Judgement(known.weigher, [item for item in known.evidence if not isinstance(item, Looked)])
+    before = Judgement(
+        known.weigher, [item for item in known.evidence if not isinstance(item, Looked)], sheet=known.sheet
+    )
     tests: list[Test] = [Looked(name, "") for name in here]
     rates = before.planner.rates_of(tests, before.posterior, State())
     order = sorted(range(len(here)), key=lambda at: (bool(place_of_look(sheet, here[at])), -rates[at]))

@@ -76,11 +76,11 @@ def _at_rest(sheet: Sheet, circuit: Circuit, usual: tuple[Pair, ...]) -> Iterato
         setup = Setup(off.mode, MeterRange.OHM, (connector.id,))
         pins = [point for point, _ in sheet.wiring.pins_of.get(connector.id, ())]
         mine = {connector.id}
-        yield from (Probe(setup, *pair) for pair in usual if {_plug(point) for point in pair} == mine)
+        yield from (Probe(setup, *pair) for pair in usual if {_plug(sheet, point) for point in pair} == mine)
         yield from (Probe(setup, pin, EARTH) for pin in pins)
         yield from (Probe(setup, *pair) for pair in pairwise(pins))
     for stretch in sheet.wiring.stretches:
-        plugs = tuple(sorted({_plug(stretch.start), _plug(stretch.end)} - {""}))
+        plugs = tuple(sorted({_plug(sheet, stretch.start), _plug(sheet, stretch.end)} - {""}))
         # At the far end the half of the plug that the wire comes to, not the one it goes on from.
         end = f"{stretch.end}/board" if stretch.end in sheet.wiring.leaving else stretch.end
         if plugs:
@@ -123,10 +123,10 @@ def _part(pair: Pair) -> str:
     return pair[0].partition(".")[0]
 
 
-def _plug(point: str) -> str:
-    """The connector of a pin's name, empty for other points."""
-    name, dot, number = point.partition(".")
-    return name if dot and number.isdigit() and name.startswith("CN") else ""
+def _plug(sheet: Sheet, point: str) -> str:
+    """The connector a point is a pin of, empty for other points."""
+    pin = sheet.pin(point)
+    return pin[0].id if pin else ""
 
 
 def _live(sheet: Sheet, circuit: Circuit, usual: tuple[Pair, ...]) -> Iterator[Probe]:

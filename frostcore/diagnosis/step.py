@@ -17,6 +17,7 @@ from frostcore.diagnosis.planner import Outcome, Proposal
 from frostcore.diagnosis.probes import Probe
 from frostcore.sentence import in_sentence
 from frostcore.sheet.model import ComponentKind, Sensor, Sheet
+from frostcore.sheet.points import leads
 from frostcore.tape.entries import Power, ReadingTaken, StepDone
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
@@ -93,7 +94,7 @@ def _fall(standing: Standing) -> NextStep | None:
         f"It was on in {mode}, which you have left: it must have fallen to {fall.now.text}. An output"
         " that stays on is as bad as one that stays off."
     )
-    act = f"Read {fall.reading.red} to {fall.reading.black} again"
+    act = f"Read {leads(standing.sheet, fall.reading.red, fall.reading.black)} again"
     return NextStep(Stage.TRACE, act, why, trace=fall.reading.function)
 
 
@@ -111,7 +112,7 @@ def _unconfirmed(standing: Standing) -> NextStep | None:
             "An output that is off shows volts. A phantom, behind which the loop is open, falls to about 0 V"
             " on the low-impedance range; an output that stays on does not."
         )
-        act = f"Confirm {reading.red} to {reading.black} on low impedance"
+        act = f"Confirm {leads(standing.sheet, reading.red, reading.black)} on low impedance"
         return NextStep(
             Stage.TRACE,
             act,
@@ -160,7 +161,8 @@ def _again(judgement: Judgement) -> NextStep | None:
     probe = getattr(read, "probe", None)
     if doubt is None or not isinstance(probe, Probe):
         return None
-    near = " or ".join(f"{each.red} to {each.black}" for each in doubt.neighbours)
+    sheet = judgement.sheet
+    near = " or ".join(leads(sheet, *each.pair) for each in doubt.neighbours)
     why = (
         "Nothing likely explains that reading: a slipped lead, a neighbouring pin, a meter on another range."
     )
@@ -169,7 +171,7 @@ def _again(judgement: Judgement) -> NextStep | None:
         why = f"Without that one reading it would not be {name}, and nothing else is left that tells."
     elif near:
         why += f" Between {near} it would be just right."
-    return _reading(judgement, probe, f"Read {probe.red} to {probe.black} again", why, Instruction("", ()))
+    return _reading(judgement, probe, f"Read {leads(sheet, *probe.pair)} again", why, Instruction("", ()))
 
 
 def _named(judgement: Judgement, suspect: Suspect) -> NextStep:

@@ -188,7 +188,7 @@ def _trace(options: argparse.Namespace) -> dict[str, Any]:
     settled = _settled(options, sheet, live=True)
     path = trace(sheet, settled, function_named(sheet, settled.circuit, options.function))
     readings = dict(_at(path, given) for given in options.at)
-    segment = localise(path, readings)
+    segment = localise(sheet, path, readings)
     return {
         "function": path.function.id,
         "mode": path.mode,

@@ -15,6 +15,7 @@ from frostcore.faults.catalogue import BOARD_ROWS, PLAIN_ROWS, ROWS, WIRE_ROWS, 
 from frostcore.faults.edits import Act, Bridged, Commanded, Fed, Forced, InSeries, Opened, Shorted, damage
 from frostcore.sheet.electrical import EARTH, Board
 from frostcore.sheet.model import ComponentKind, Sheet
+from frostcore.sheet.points import point_said, wire_ends
 from frostcore.sheet.wiring import Stretch
 from frostcore.supply.bus import as_source
 
@@ -334,17 +335,17 @@ _BOARD_ACTS: dict[str, Callable[[_BoardPart], tuple[Act, ...]]] = {
 """What each act of a board's row does to the circuit."""
 
 
-def _of_wire(harness: str, stretch: Stretch, row: WireRow, *, mains: bool) -> Fault:
+def _of_wire(sheet: Sheet, harness: str, stretch: Stretch, row: WireRow, *, mains: bool) -> Fault:
     """One fault of a wire, or of the joint at the pin it begins at."""
     ohms = row.mains_ohms if mains and row.mains_ohms else row.ohms
     spread = row.mains_spread if mains and row.mains_spread else row.spread
     joint = row.at == "joint"
     branch, name = (stretch.joint, stretch.start) if joint else (stretch.id, stretch.id)
-    where = f"at {stretch.start}" if joint else f"{stretch.start} to {stretch.end}"
     acts: tuple[Act, ...] = (InSeries(branch, ohms),) if ohms else (Opened(branch),)
     if row.between:
         acts = (Bridged(stretch.far, row.between, ohms),)
-    words = f"{stretch.colour} wire, {where}: {row.name}"
+    where = f"at {point_said(sheet, stretch.start)}" if joint else f"{wire_ends(sheet, stretch)}"
+    words = f"{f'{stretch.colour} wire'.strip()}, {where}: {row.name}"
     identifier = f"{harness}:{row.mode}:{name}"
     return Fault(
         identifier,
@@ -376,7 +377,7 @@ def _harness(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
             if row.between != "neighbour" and (stretch.connector or row.at == "wire"):
                 if row.between == EARTH and stretch.far == EARTH:
                     continue
-                yield _of_wire(harness, stretch, row, mains=stretch.far in mains)
+                yield _of_wire(sheet, harness, stretch, row, mains=stretch.far in mains)
     for pins in sheet.wiring.pins_of.values():
         for (point, _), (other, _) in pairwise(pins):
             a, b = sheet.wiring.near(point), sheet.wiring.near(other)
@@ -387,7 +388,7 @@ def _harness(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
                         f"{harness}:{row.mode}:{point}-{other}",
                         harness,
                         row.mode,
-                        f"{point} and {other}: {row.name}",
+                        f"{point_said(sheet, point)} and {point_said(sheet, other)}: {row.name}",
                         row.weight,
                         row.why,
                         acts,

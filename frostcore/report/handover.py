@@ -11,6 +11,7 @@ from frostcore.diagnosis.judge import Judgement
 from frostcore.diagnosis.step import name_of, percent
 from frostcore.display.condition import describe
 from frostcore.quantity import format_ohms
+from frostcore.sheet.points import leads
 from frostcore.tape.entries import (
     PROOFS,
     SUPPLY_HISTORY,
@@ -161,7 +162,7 @@ def _reading(standing: Standing, slip: Slip) -> ReportReading | None:
         shown = judged.by_curve.point.resistance.text
         return ReportReading(name, slip.entry.at, shown, should_be, judged.verdict)
     function = next((item.name for item in circuits_of(sheet).functions if item.id == body.function), "")
-    where = f"{body.red} to {body.black}" if body.red else sheet.sensor_name(sensor) if sensor else ""
+    where = leads(sheet, body.red, body.black) if body.red else sheet.sensor_name(sensor) if sensor else ""
     mode = sheet.mode(body.mode).name.lower() if body.mode else ""
     name = ", ".join(part for part in (function, where, mode) if part)
     expected = judged.expected

@@ -16,6 +16,9 @@ EARTH = "earth"
 class Pin:
     """A pin of a board's connector: its number, the board's node behind it, the label printed beside it.
 
+    On an archetype nothing is known to be printed: there the label says what the pin is for (``defrost
+    heater’s feed``).
+
     The wire's colour is said once, by the harness line that leaves the pin; ``colour`` is only for a pin
     with no line.
     """
@@ -32,12 +35,14 @@ class Connector:
 
     ``id`` is as printed (CN3); pulling it parts every pin's two sides. A board's connector
     lists its ``pins``; an inline plug lists none, its pins are those the harness lines pass through.
+    ``board`` is the component it sits on, where the sheet says.
     """
 
     id: str
     name: str
     place: str
     pins: tuple[Pin, ...] = ()
+    board: str = ""
 
     def __post_init__(self) -> None:
         numbers = [pin.number for pin in self.pins]

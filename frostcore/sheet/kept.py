@@ -11,25 +11,25 @@ Value = TypeVar("Value")
 
 
 class KeptBySheet(Generic[Value]):
-    """Values of ``make`` by sheet, the latest used ``most`` of them.
+    """Values of ``make`` by what a sheet says, the latest used ``most`` of them.
 
-    A sheet's identity names it: it is kept beside its value, so that the identity is its own meanwhile.
+    Sheets that differ only in names read on the unit share a value: it knows none of those names.
     """
 
     def __init__(self, make: Callable[[Sheet], Value], most: int) -> None:
         self._make, self._most = make, most
-        self._values: OrderedDict[int, tuple[Sheet, Value]] = OrderedDict()
+        self._values: OrderedDict[str, Value] = OrderedDict()
         self._lock = Lock()
 
     def of(self, sheet: Sheet) -> Value:
         """The value of a sheet."""
-        key = id(sheet)
+        key = sheet.content_key
         found = self._values.get(key)
-        if found is None or found[0] is not sheet:
-            found = (sheet, self._make(sheet))
+        if found is None:
+            found = self._make(sheet)
         with self._lock:
             self._values[key] = found
             self._values.move_to_end(key)
             while len(self._values) > self._most:
                 self._values.popitem(last=False)
-        return found[1]
+        return found

@@ -13,7 +13,9 @@ from typing import Literal
 
 from frostcore.curves.model import BetaCurve, Curve, SteinhartHartCurve, TableCurve
 from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, Role
+from frostcore.document import digest, write
 from frostcore.sheet.electrical import Board, Connector, Pin, Run
+from frostcore.sheet.origin import Mark, Source, source_at
 from frostcore.sheet.wiring import Wiring, wire_up
 
 _IDENTIFIER = re.compile(r"[a-z][a-z0-9_]*")
@@ -184,7 +186,8 @@ class Component:
 
     A terminal lies on a node of its own (``bimetal.1``) unless ``terminals`` puts it on another.
     ``rest`` is how a contact stands with doors shut and nothing moved. A part ``serves`` compartments; where
-    the sheet does not say which, the one it sits in.
+    the sheet does not say which, the one it sits in. ``printed`` is the maker's own word for it,
+    ``part_number`` what it is ordered by.
     """
 
     id: str
@@ -202,6 +205,8 @@ class Component:
     programmed: bool = False
     rest: Literal["", "open", "closed"] = ""
     serves: tuple[str, ...] = ()
+    printed: str = ""
+    part_number: str = ""
 
     def __post_init__(self) -> None:
         _identifier(self.id)
@@ -444,11 +449,19 @@ class StatedReading:
     note: str = ""
 
 
+_NO_MARK = Mark()
+_NAMES_ONLY = {"marks", "sources", "language", "author", "licence", "papers", "revision_note"}
+"""Entries of a sheet from which nothing is computed."""
+
+
 @dataclass(frozen=True)
 class Sheet:
     """One unit, or one archetype of units: the whole document.
 
     ``id`` names the sheet through all its revisions, whatever becomes of maker's and model's spelling.
+    ``source`` says where its values come from; ``sources`` where some come from elsewhere, by their place
+    (``components.heater.nominal.ohms``). ``marks`` are what is printed at plugs and pins, and wire colours
+    there, where those are other than identifiers and harness say.
     """
 
     format: Literal["frostline-sheet-2"]
@@ -468,6 +481,12 @@ class Sheet:
     stated_readings: tuple[StatedReading, ...] = ()
     papers: str = ""
     revision_note: str = ""
+    source: Source = Source.PRINTED
+    sources: dict[str, Source] | None = None
+    marks: dict[str, Mark] | None = None
+    language: str = ""
+    author: str = ""
+    licence: str = ""
 
     def __post_init__(self) -> None:
         taken = self.id in RESERVED_SHEET_IDS
@@ -477,6 +496,25 @@ class Sheet:
                 f" between, such as tarnbeck-tb-34, {LONGEST_SHEET_ID} at most"
             )
             raise ValueError(message)
+
+    @property
+    def generic(self) -> bool:
+        """Whether it describes a kind of unit and no unit."""
+        return self.source is Source.ARCHETYPE
+
+    def source_of(self, place: str) -> Source:
+        """Where the value at a place of the sheet comes from."""
+        return source_at(self.sources or {}, self.source, place)
+
+    def mark(self, point: str) -> Mark:
+        """What is printed at a plug or a pin beside what its identifier says."""
+        return (self.marks or {}).get(point, _NO_MARK)
+
+    @cached_property
+    def content_key(self) -> str:
+        """The digest of what is computed from: two sheets that differ only in what is printed at their pins,
+        or in who wrote them, have the same."""
+        return digest({name: value for name, value in write(self).items() if name not in _NAMES_ONLY})
 
     @property
     def title(self) -> str:
@@ -567,6 +605,7 @@ class Sheet:
             self.connectors,
             self.harness,
             {component.id: component.terminals or {} for component in self.components},
+            {point: mark.colour for point, mark in (self.marks or {}).items() if mark.colour},
         )
 
     def pin(self, point: str) -> tuple[Connector, Pin] | None:

@@ -59,6 +59,8 @@ class Wiring:
     stretches: tuple[Stretch, ...]
     pins: dict[str, tuple[Connector, Pin]]
     nodes: dict[str, str]
+    purposes: dict[str, str]
+    """What each pin is for, where its board's end says so."""
 
     @cached_property
     def leaving(self) -> dict[str, Stretch]:
@@ -99,12 +101,15 @@ def split_terminal(point: str) -> tuple[str, str] | None:
 
 
 def wire_up(
-    connectors: tuple[Connector, ...], harness: tuple[Run, ...], terminals: Mapping[str, Mapping[str, str]]
+    connectors: tuple[Connector, ...],
+    harness: tuple[Run, ...],
+    terminals: Mapping[str, Mapping[str, str]],
+    seen: Mapping[str, str],
 ) -> Wiring:
     """Resolve the harness.
 
-    ``terminals`` maps component id to its terminals' given nodes. What does not fit is told by
-    :func:`problems`.
+    ``terminals`` maps component id to its terminals' given nodes; ``seen`` are wire colours as read at
+    points. What does not fit is told by :func:`problems`.
     """
     by_id = {connector.id: connector for connector in connectors}
     nodes = {f"{connector.id}.{pin.number}": pin.node for connector in connectors for pin in connector.pins}
@@ -113,26 +118,32 @@ def wire_up(
         for component, given in terminals.items()
         for terminal, node in given.items()
     }
+    labels = {f"{connector.id}.{pin.number}": pin.label for connector in connectors for pin in connector.pins}
     stretches: list[Stretch] = []
-    colours: dict[str, str] = {}
+    colours: dict[str, str] = dict(seen)
+    purposes: dict[str, str] = {}
     inline: dict[str, tuple[Connector, Pin]] = {}
     for run in harness:
         for index, (start, end) in enumerate(zip(run.points, run.points[1:], strict=False)):
             pin = split_pin(start)
             connector = pin[0] if pin and pin[0] in by_id else ""
+            colour = seen.get(start) or run.colour(index)
             stretches.append(
                 Stretch(
                     start,
                     end,
-                    run.colour(index),
+                    colour,
                     run.metres,
                     nodes.get(start, start),
                     nodes.get(end, end),
                     connector,
                 )
             )
-            colours.setdefault(start, run.colour(index))
+            colours.setdefault(start, colour)
+        label = next((labels[point] for point in run.points if labels.get(point)), "")
         for point in run.points:
+            if label:
+                purposes.setdefault(point, label)
             pin = split_pin(point)
             if pin and pin[0] in by_id and by_id[pin[0]].inline:
                 inline[point] = (by_id[pin[0]], Pin(int(pin[1]), point))
@@ -140,10 +151,10 @@ def wire_up(
         f"{connector.id}.{pin.number}": (connector, pin) for connector in connectors for pin in connector.pins
     } | inline
     coloured = {
-        point: (connector, replace(pin, colour=pin.colour or colours.get(point, "")))
+        point: (connector, replace(pin, colour=seen.get(point) or pin.colour or colours.get(point, "")))
         for point, (connector, pin) in pins.items()
     }
-    return Wiring(tuple(stretches), coloured, nodes)
+    return Wiring(tuple(stretches), coloured, nodes, purposes)
 
 
 def problems(

@@ -7,6 +7,7 @@ is bare there.
 from frostcore.circuit.meter import MeterRange
 from frostcore.sentence import in_sentence, joined
 from frostcore.sheet.model import Place, Sheet
+from frostcore.sheet.points import plug_name, plugs_said
 from frostcore.tape.entries import Body, ModeSet, PlugMoved, Power, PowerSet, ReadingTaken, StepDone
 from frostcore.tape.moment import Moment
 from frostcore.verdict import Question
@@ -30,7 +31,8 @@ def plug_questions(moment: Moment, body: Body) -> tuple[Question, ...]:
         case StepDone(place=place, step=step, state="opened") if bares(moment.sheet.place(place), step):
             return _out(moment.power, "open", OPEN_LIVE, OPEN_UNKNOWN)
         case PlugMoved(connector=connector):
-            return _out(moment.power, "plug", PLUG_LIVE.format(connector), PLUG_UNKNOWN.format(connector))
+            called = plug_name(moment.sheet, connector)
+            return _out(moment.power, "plug", PLUG_LIVE.format(called), PLUG_UNKNOWN.format(called))
         case PowerSet(state="live"):
             return _plugged_in(moment)
     return ()
@@ -87,7 +89,7 @@ def _plugged_in(moment: Moment) -> tuple[Question, ...]:
         return ()
     names = joined([in_sentence(place.name) for place in open_now])
     stands = f"{names} {'stands' if len(open_now) == 1 else 'stand'} open"
-    out = f" and {joined(moment.pulled)} {'is' if len(moment.pulled) == 1 else 'are'} out"
+    out = f" and {plugs_said(moment.sheet, moment.pulled)} {'is' if len(moment.pulled) == 1 else 'are'} out"
     text = (
         f"By the tape {stands}{out if moment.pulled else ''}: what is bare there is at mains. Leads clipped"
         " on first, hands away, nobody else near; close up for anything that is not a reading there."

@@ -20,6 +20,7 @@ from frostcore.faults.table import Prediction, Setup, predict
 from frostcore.parts.loads import judge_heater
 from frostcore.quantity import Dimension, Quantity, State, format_ohms, format_value
 from frostcore.sheet.model import Component, ComponentKind, Sensor, Sheet
+from frostcore.sheet.points import plug_name, plugs_said
 from frostcore.tape.entries import ReadingTaken
 from frostcore.tape.moment import Moment
 from frostcore.verdict import Band, Judged, Question, Verdict
@@ -322,9 +323,10 @@ def _plug_questions(moment: Moment, reading: ReadingTaken, expected: Reading) ->
         other = _expected(moment, told)
         if other and verdict_of(other, reading.value) is Verdict.IN_BAND and not other.phantom:
             now, then = ("pulled", "plugged in") if connector in pulled_now else ("plugged in", "pulled")
+            called = plug_name(moment.sheet, connector)
             text = (
-                f"With {connector} {now}, as the tape says, this should read {expected.text};"
-                f" {reading.value.text} fits {connector} {then}. Is it {then}?"
+                f"With {called} {now}, as the tape says, this should read {expected.text};"
+                f" {reading.value.text} fits {called} {then}. Is it {then}?"
             )
             yield Question("pulled", text, "pulled", " ".join(pulled))
             return
@@ -382,7 +384,8 @@ def setups_at(sheet: Sheet, path: Trace, red: str, black: str, here: Setup) -> t
     own = [pin[0].id for pin in (sheet.pin(red), sheet.pin(black)) if pin]
     for mode in (mode for mode in sheet.modes if not mode.live):
         for pulled in dict.fromkeys((here.pulled, (), *((name,) for name in own))):
-            words = f"{mode.name}, {' and '.join(pulled)} pulled" if pulled else f"{mode.name}, all plugs in"
+            out = f"{plugs_said(sheet, pulled)} pulled" if pulled else "all plugs in"
+            words = f"{mode.name}, {out}"
             found.append((words, replace(here, mode=mode.id, meter=MeterRange.OHM, pulled=pulled)))
     if here not in [setup for _, setup in found]:
         found.insert(0, (f"{sheet.mode(here.mode).name}, {here.meter.label}", here))
@@ -506,7 +509,7 @@ def _fits(meter: MeterRange, value: float | None, taken: Quantity) -> bool:
     return abs(value - taken.value) <= FIT_SHARE * max(abs(value), abs(taken.value)) + METER_FLOOR[meter]
 
 
-def segment_of(path: Trace, readings: Iterable[ReadingTaken]) -> Segment | None:
+def segment_of(sheet: Sheet, path: Trace, readings: Iterable[ReadingTaken]) -> Segment | None:
     """The broken segment of a path by the readings taken along it in its own mode, against its own
     return."""
     taken = {
@@ -517,7 +520,7 @@ def segment_of(path: Trace, readings: Iterable[ReadingTaken]) -> Segment | None:
         and item.black == path.black
         and not item.pulled
     }
-    return localise(path, taken)
+    return localise(sheet, path, taken)
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ from frostcore import document
 from frostcore.circuit.meter import MeterRange
 from frostcore.quantity import format_celsius
 from frostcore.sheet.model import Sheet
+from frostcore.sheet.points import leads, plug_name, plugs_said
 from frostcore.tape.entries import (
     PROOFS,
     AmpsTaken,
@@ -109,13 +110,14 @@ def reading(standing: Standing, slip: Slip, body: ReadingTaken) -> SlipWords:
     sheet, judged = slip.moment.sheet, standing.judged_reading(slip)
     sensor = sensor_of(sheet, body)
     of_sensor = bool(sensor and (body.sensor or (judged and judged.by_curve)))
-    leads = " to ".join(point for point in (body.red, body.black) if point)
-    title = sheet.sensor_name(sensor) if sensor and of_sensor else leads
+    both = body.red and body.black
+    between = leads(sheet, body.red, body.black) if both else body.red or body.black
+    title = sheet.sensor_name(sensor) if sensor and of_sensor else between
     setup = (
-        leads if of_sensor else "",
+        between if of_sensor else "",
         _range_words(body.meter, of_sensor=of_sensor),
         _mode_name(sheet, body.mode),
-        f"{' and '.join(body.pulled)} pulled" if body.pulled else "",
+        f"{plugs_said(sheet, body.pulled)} pulled" if body.pulled else "",
     )
     detail = _verdict_words(judged) if judged else "can’t be judged on this sheet"
     if body.temperature is not None:
@@ -170,8 +172,9 @@ TRIED = {"move": "Harness moved", "warm": "Warmed", "chill": "Chilled"}
 
 def tried(standing: Standing, slip: Slip, body: Tried) -> SlipWords:
     """What was tried, and whether the figure changed."""
-    leads, mode = f"{body.red} to {body.black}", _mode_name(slip.moment.sheet, body.mode)
-    setup = (leads, MeterRange(body.meter).label, mode)
+    sheet = slip.moment.sheet
+    between, mode = leads(sheet, body.red, body.black), _mode_name(sheet, body.mode)
+    setup = (between, MeterRange(body.meter).label, mode)
     changes = "it changes" if body.changes == "yes" else "it stays"
     points = ", ".join(part for part in setup if part)
     return SlipWords(TRIED[body.how], changes, points=points, odd=body.changes == "yes")
@@ -208,7 +211,10 @@ def mode_set(standing: Standing, slip: Slip, body: ModeSet) -> SlipWords:
 def plug_moved(standing: Standing, slip: Slip, body: PlugMoved) -> SlipWords:
     """The connector, pulled or put back."""
     title = "Plug pulled" if body.state == "pulled" else "Plug put back"
-    return SlipWords(title, body.connector, detail=slip.moment.sheet.connector(body.connector).name)
+    sheet = slip.moment.sheet
+    called = plug_name(sheet, body.connector).removeprefix("the ")
+    name = sheet.connector(body.connector).name
+    return SlipWords(title, called, detail="" if called.casefold() == name.casefold() else name)
 
 
 def step_done(standing: Standing, slip: Slip, body: StepDone) -> SlipWords:

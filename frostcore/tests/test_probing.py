@@ -202,7 +202,7 @@ class Judging(unittest.TestCase):
             read("229V", "defrost", red="bimetal.1", black="plug.n"),
             read("1V", "defrost", red="bimetal.2", black="plug.n"),
         ]
-        segment = segment_of(path, taken)
+        segment = segment_of(TB34, path, taken)
         self.assertEqual(
             (segment.good, segment.bad, [branch.id for branch in segment.between]),
             ("bimetal.1", "bimetal.2", ["bimetal"]),

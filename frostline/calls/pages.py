@@ -17,6 +17,7 @@ from frostcore import cautions
 from frostcore.diagnosis.state import place_of_look
 from frostcore.diagnosis.step import NextStep, stage_done
 from frostcore.diagnosis.telling import Bearing
+from frostcore.sheet.points import leads
 from frostcore.tape.entries import (
     CallTaken,
     Complained,
@@ -347,7 +348,8 @@ def loose(standing: Standing, posted: forms.SlipForm | None, shown: forms.SlipFo
         for value in (posted.data.getlist(name) if hasattr(posted.data, "getlist") else [posted.data[name]])
     )
     told = dict(fields)
-    points = f"{told['red']} to {told['black']}" if told.get("red") and told.get("black") else ""
+    both = told.get("red") and told.get("black")
+    points = leads(standing.sheet, told["red"], told["black"]) if both else ""
     return Loose(errors, fields, ": ".join(word for word in (points, told.get("value", "")) if word))
 
 

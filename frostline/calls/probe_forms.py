@@ -6,6 +6,7 @@ from django import forms
 
 from frostcore.circuit.meter import MeterRange
 from frostcore.quantity import Dimension
+from frostcore.sheet.points import plug_full
 from frostcore.tape import entries
 from frostcore.tape.noticed import FEELINGS, complaints_of
 from frostline.calls.slip_form import SlipForm
@@ -163,7 +164,7 @@ class PlugForm(SlipForm):
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self.fields["connector"].choices = [
-            (connector.id, f"{connector.id} {connector.name}") for connector in self.sheet.connectors
+            (connector.id, plug_full(self.sheet, connector.id)) for connector in self.sheet.connectors
         ]
 
 

@@ -16,6 +16,7 @@ from frostcore.curves.settle import settle_text
 from frostcore.curves.verdict import SensorVerdict
 from frostcore.errors import FrostError
 from frostcore.sheet.model import Sensor, Sheet
+from frostcore.sheet.points import plug_full
 from frostcore.tape.entries import (
     ReadingTaken,
 )
@@ -69,7 +70,10 @@ def probe_context(
         "chosen": chosen,
         "chosen_name": sheet.sensor_name(chosen),
         "chosen_why": next(why for sensor, why in ranked if sensor is chosen),
-        "pins": [sheet.pin(point) for point in chosen.pins],
+        "pins": [(point, pin[1]) for point in chosen.pins if (pin := sheet.pin(point))],
+        "pulls": next(
+            (plug_full(sheet, pin[0].id) for point in chosen.pins if (pin := sheet.pin(point))), ""
+        ),
         "sensor_form": _sensor_form(posted, form, query, sensor=chosen.id, red=red, black=black),
         "volts_form": _volts_form(standing, posted, sensor=chosen.id, red=red, black=black),
         "live_caution": cautions.LIVE,
@@ -164,3 +168,9 @@ def _is_of(slip: Slip, sensor: Sensor) -> bool:
     body = slip.entry.body
     found = sensor_of(slip.moment.sheet, body) if isinstance(body, ReadingTaken) else None
     return found is not None and found.id == sensor.id
+
+
+def _plug_of(sheet: Sheet, sensor: Sensor) -> str:
+    """The plug a sensor is read at from its board, empty where the sheet does not say."""
+    pin = sheet.pin(sensor.pins[0]) if sensor.pins else None
+    return plug_full(sheet, pin[0].id) if pin else ""

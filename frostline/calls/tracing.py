@@ -28,6 +28,7 @@ from frostcore.faults.known import broken
 from frostcore.faults.table import Setup
 from frostcore.sheet.electrical import Connector
 from frostcore.sheet.model import ComponentKind, Mode, Sensor, Sheet
+from frostcore.sheet.points import plug_full, plug_name, point_name
 from frostcore.tape.entries import ReadingTaken
 from frostcore.tape.reading import (
     Fall,
@@ -70,6 +71,7 @@ class PortShown:
     verdict on the reading taken."""
 
     href: str
+    called: str
     expected: str
     verdict: Verdict | None
     lead: str
@@ -138,6 +140,7 @@ class TraceChoice:
     """
 
     queries: "Queries"
+    sheet: Sheet
     mode: Mode
     path: Trace
     meter: MeterRange
@@ -222,6 +225,7 @@ class PlugShown:
     """A connector on the path, and the slip a tap on it would make."""
 
     connector: Connector
+    called: str
     pulled: bool
     label: str
     slip_id: uuid.UUID
@@ -296,7 +300,9 @@ def _choice(standing: Standing, query: QueryDict) -> tuple[TraceChoice, list[Set
         problem, red, black = str(error), *best_pair(path)
         rows = _rows(standing, query, path, red, black, setup)
     lead, whole, working = query.get("lead", "red"), bool(query.get("whole")), bool(query.get("working"))
-    choice = TraceChoice(Queries(query), mode, path, meter, red, black, lead, whole, working, pulled, problem)
+    choice = TraceChoice(
+        Queries(query), standing.sheet, mode, path, meter, red, black, lead, whole, working, pulled, problem
+    )
     return choice, rows
 
 
@@ -354,7 +360,9 @@ def _drawn(standing: Standing, choice: TraceChoice, query: QueryDict) -> PathDra
     picture = lay_out_trace(standing.sheet, choice.path, whole=choice.whole, working=running)
     readings = [reading for _, reading in standing.meter_readings]
     ports = _ports(standing, choice.path, picture, query, choice.red, choice.black)
-    return PathDrawn(picture, ports, segment_of(choice.path, readings), *frost_on(standing, picture))
+    return PathDrawn(
+        picture, ports, segment_of(standing.sheet, choice.path, readings), *frost_on(standing, picture)
+    )
 
 
 def _setups(standing: Standing, choice: TraceChoice, rows: list[SetupRow], query: QueryDict) -> SetupsShown:
@@ -579,6 +587,7 @@ def _ports(
                 if lead == "red"
                 else queries.having(black=point, lead="red", red=red)
             ),
+            point_name(standing.sheet, point),
             expected.get(point, ""),
             verdicts.get(point),
             "red" if point == red else "black" if point == black else "",
@@ -601,8 +610,9 @@ def _plugs(standing: Standing, path: Trace) -> list[PlugShown]:
     for name in names:
         connector, pulled = standing.sheet.connector(name), name in standing.pulled
         act = "pulled, put it back" if pulled else "in, pull it"
-        label = f"{connector.id} {connector.name}: {act}"
-        found.append(PlugShown(connector, pulled, label, uuid.uuid4()))
+        called = plug_name(standing.sheet, name).removeprefix("the ")
+        label = f"{plug_full(standing.sheet, name)}: {act}"
+        found.append(PlugShown(connector, called, pulled, label, uuid.uuid4()))
     return found
 
 

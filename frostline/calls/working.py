@@ -23,6 +23,7 @@ from frostcore.diagnosis.step import NextStep
 from frostcore.errors import QuantityError
 from frostcore.quantity import Ambiguous, parse
 from frostcore.remedy.wayin import way_to
+from frostcore.sheet.points import plug_known, plug_name
 from frostcore.tape.entries import Power
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
@@ -110,13 +111,19 @@ def _moves(standing: Standing, move: Move) -> Iterator[MoveShown]:
         case "pull" | "back":
             state, word = ("pulled", "out") if move.kind == "pull" else ("plugged", "in")
             taps = (
-                _tap("plug_moved", f"{name} {word}", {"connector": name, "state": state}) for name in move.of
+                _tap("plug_moved", f"{_plug(standing, name)} {word}", {"connector": name, "state": state})
+                for name in move.of
             )
             yield MoveShown(move.text, tuple(taps))
         case "mode" if standing.mode != move.of[0]:
             yield MoveShown(move.text, (_entered(standing, move.of[0]),))
         case _:
             yield MoveShown(move.text)
+
+
+def _plug(standing: Standing, name: str) -> str:
+    """A plug as a tap says it: what is printed there, or that it is the plug just told of."""
+    return plug_name(standing.sheet, name) if plug_known(standing.sheet, name) else "It is"
 
 
 def _opening(standing: Standing, move: Move) -> Iterator[MoveShown]:

@@ -1,5 +1,6 @@
 """Template tags every page has: verdict marks, the line, quantities."""
 
+from collections.abc import Iterable
 from datetime import datetime
 from typing import Any
 
@@ -11,6 +12,8 @@ from frostcore.curves.kinds import KIND_NAMES, ErrorKind
 from frostcore.display.decode import blink_words
 from frostcore.line import BAND_HEIGHT, verdict_height
 from frostcore.quantity import Dimension, format_value
+from frostcore.sheet.model import Sheet
+from frostcore.sheet.points import plugs_said, point_name
 from frostcore.verdict import Band, Verdict
 from frostline.ui.forms import QuantityField
 
@@ -45,6 +48,18 @@ def gauge(verdict: Verdict, value: float | None, band: Band, dimension: str = "r
         "nominal": format_value(band.nominal, Dimension(dimension)),
         "high": format_value(band.high, Dimension(dimension)),
     }
+
+
+@register.filter
+def point(name: str, sheet: Sheet) -> str:
+    """A point as the repairer calls it."""
+    return point_name(sheet, name)
+
+
+@register.filter
+def plugs(names: Iterable[str], sheet: Sheet) -> str:
+    """Plugs as the repairer calls them, in a sentence."""
+    return plugs_said(sheet, names)
 
 
 @register.filter
