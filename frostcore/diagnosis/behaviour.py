@@ -161,7 +161,7 @@ class _States:
             placed = "{zone}" in link.effect or "{zone}" in link.cause
             for zone in functions.zones if placed else [""]:
                 self._join(link, zone)
-        for name in ("air still", "air weak", "fan slow", "cold", "lamp stays on"):
+        for name in ("air still", "air weak", "fan slow", "cold", "lamp stays on", "shut off"):
             for zone in functions.zones:
                 self._add(f"any {name}", self.of(f"{name} {zone}"))
 

@@ -94,6 +94,7 @@ LOOKS: tuple[Link, ...] = (
     Link("light:dark", "light fails", 0.97, "no current through it"),
     Link("light:stays", "any lamp stays on", 0.97, "its switch or output does not open"),
     Link("vent_air:none", "any air still", 0.92, "no fan, no air"),
+    Link("vent_air:none", "any shut off", 0.6, "a flap that is shut lets no air through"),
     Link("vent_air:weak", "any air weak", 0.8, "little air comes through", "any air still"),
     Link("evaporator_fan:still", "any air still", 0.96, "it stands"),
     Link("evaporator_fan:noisy", "any fan slow", 0.5, "dry bearings are heard", "any air still"),
@@ -218,6 +219,7 @@ MECHANICAL: dict[tuple[ComponentKind, str], tuple[tuple[str, float], ...]] = {
     (_K.DEFROST_TIMER, "stuck_defrost"): (("timer stands", 1.0),),
     (_K.DEFROST_TIMER, "motor_open"): (("timer stands", 1.0),),
     (_K.DAMPER, "stuck"): (("shut off", 0.5), ("stands open", 0.5)),
+    (_K.DAMPER, "duct_iced"): (("shut off", 0.9),),
 }
 """What faults do that their watts don't tell, by kind and mode: causes of their own, with how surely."""
 

@@ -846,6 +846,15 @@ PLAIN_ROWS: tuple[PlainRow, ...] = (
         at_once=True,
     ),
     PlainRow(
+        "duct_iced",
+        "ice in its duct",
+        10,
+        "damp air freezes where the cold comes in, or a flap that leaks lets it",
+        "a look into the duct; its flap moves and its fan turns, and no air comes",
+        K.DAMPER,
+        by_hand=True,
+    ),
+    PlainRow(
         "not_programmed",
         "board not programmed for this unit",
         6,

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from frostcore.sentence import in_sentence, joined
 from frostcore.sheet.model import Place, Sheet, Step
-from frostcore.sheet.points import plug_full
+from frostcore.sheet.points import plug_back
 from frostcore.tape.entries import Body, PlugMoved, StepDone
 
 
@@ -120,7 +120,7 @@ def closing(sheet: Sheet, bodies: Iterable[Body]) -> tuple[Closing, ...]:
                 lines.pop(("step", place, str(number)), None)
             case PlugMoved(connector=connector, state="pulled"):
                 lines["plug", connector] = Closing(
-                    f"Plug {plug_full(sheet, connector)} in again",
+                    plug_back(sheet, connector),
                     connector=connector,
                 )
             case PlugMoved(connector=connector):

@@ -114,7 +114,7 @@ def handover(standing: Standing, judgement: Judgement | None = None) -> Report:
             recheck = closed + timedelta(days=outcome.recheck_days)
     readings = tuple(reading for slip in standing.effective if (reading := _reading(standing, slip)))
     return Report(
-        sheet.title,
+        standing.unit,
         standing.call,
         standing.plate,
         tuple(found),

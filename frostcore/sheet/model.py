@@ -450,7 +450,7 @@ class StatedReading:
 
 
 _NO_MARK = Mark()
-_NAMES_ONLY = {"marks", "sources", "language", "author", "licence", "papers", "revision_note"}
+_NAMES_ONLY = {"marks", "sources", "language", "author", "licence", "papers", "about", "revision_note"}
 """Entries of a sheet from which nothing is computed."""
 
 
@@ -461,7 +461,8 @@ class Sheet:
     ``id`` names the sheet through all its revisions, whatever becomes of maker's and model's spelling.
     ``source`` says where its values come from; ``sources`` where some come from elsewhere, by their place
     (``components.heater.nominal.ohms``). ``marks`` are what is printed at plugs and pins, and wire colours
-    there, where those are other than identifiers and harness say.
+    there, where those are other than identifiers and harness say. ``about`` says in words what one sees of
+    such a unit, ``papers`` where its own papers are found.
     """
 
     format: Literal["frostline-sheet-2"]
@@ -480,6 +481,7 @@ class Sheet:
     modes: tuple[Mode, ...] = ()
     stated_readings: tuple[StatedReading, ...] = ()
     papers: str = ""
+    about: str = ""
     revision_note: str = ""
     source: Source = Source.PRINTED
     sources: dict[str, Source] | None = None

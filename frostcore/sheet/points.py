@@ -38,6 +38,14 @@ def plug_full(sheet: Sheet, connector: str) -> str:
     return called if called == f"the {in_sentence(name)}" else f"{called} ({name.lower()})"
 
 
+def plug_back(sheet: Sheet, connector: str) -> str:
+    """That a plug is to be put back, as a line of a list."""
+    called, name = plug_name(sheet, connector), sheet.connector(connector).name
+    if plug_known(sheet, connector):
+        return f"Plug {called} in again ({name.lower()})"
+    return f"Put {called} back"
+
+
 def plugs_said(sheet: Sheet, connectors: Iterable[str]) -> str:
     """Several plugs in a sentence."""
     return " and ".join(plug_name(sheet, name) for name in connectors)

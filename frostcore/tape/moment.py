@@ -4,12 +4,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from frostcore.quantity import Quantity
+from frostcore.sheet.archetypes import fitted
 from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import (
     Body,
     CallTaken,
     ModeSet,
     Outcome,
+    PlateRead,
     PlugMoved,
     Power,
     PowerSet,
@@ -54,13 +56,20 @@ class Moment:
                 return replace(moved, opened=opened)
             case TemperatureTaken(place=place, temperature=temperature):
                 return self._measured(place, temperature)
-            case SheetTaken(digest=digest) if digest in sheets:
-                return replace(self, sheet=sheets[digest])
             case CallTaken():
                 return replace(self, taken=True)
             case Outcome():
                 return replace(self, closed=True)
-        return self
+        return replace(self, sheet=self._told(body, sheets))
+
+    def _told(self, body: Body | Unreadable, sheets: Mapping[str, Sheet]) -> Sheet:
+        """The sheet after an entry that says something of the unit itself."""
+        match body:
+            case SheetTaken(digest=digest) if digest in sheets:
+                return sheets[digest]
+            case PlateRead(mains_volts=volts, mains_hertz=hertz):
+                return fitted(self.sheet, volts, hertz)
+        return self.sheet
 
     def _by_itself(self, *, live: bool) -> str:
         """The mode the unit is in when nobody put it in one: the first that goes with the plug."""

@@ -87,6 +87,16 @@ class Standing:
         return self.now.sheet
 
     @property
+    def unit(self) -> str:
+        """What unit it is: maker and model of its sheet; where only its kind is known, what its plate says,
+        with the kind."""
+        if not self.sheet.generic:
+            return self.sheet.title
+        kind = self.sheet.plate.model
+        read = self.plate.model if self.plate else ""
+        return f"{read} ({kind})" if read else kind[:1].upper() + kind[1:]
+
+    @property
     def power(self) -> Power:
         """The power state now."""
         return self.now.power
@@ -409,7 +419,7 @@ def plate_differences(standing: Standing) -> tuple[str, ...]:
     if read.refrigerant and sheet.refrigerant and squeezed(read.refrigerant) != squeezed(sheet.refrigerant):
         found.append(f"refrigerant: plate {read.refrigerant}, sheet {sheet.refrigerant}")
     known = {squeezed(name) for name in (sheet.model, *sheet.models)}
-    if not any(squeezed(read.model).startswith(name) for name in known):
+    if not standing.sheet.generic and not any(squeezed(read.model).startswith(name) for name in known):
         found.append(f"model: plate {read.model}, sheet {sheet.model}")
     return tuple(found)
 

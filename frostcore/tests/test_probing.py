@@ -202,13 +202,13 @@ class Judging(unittest.TestCase):
             read("229V", "defrost", red="bimetal.1", black="plug.n"),
             read("1V", "defrost", red="bimetal.2", black="plug.n"),
         ]
-        segment = segment_of(TB34, path, taken)
+        segment = segment_of(TB, path, taken)
         self.assertEqual(
             (segment.good, segment.bad, [branch.id for branch in segment.between]),
             ("bimetal.1", "bimetal.2", ["bimetal"]),
         )
-        self.assertIsNone(segment_of(path, taken[:2]))
-        self.assertEqual(segment_of(path, taken[2:]).good, None)
+        self.assertIsNone(segment_of(TB, path, taken[:2]))
+        self.assertEqual(segment_of(TB, path, taken[2:]).good, None)
 
 
 class Asking(unittest.TestCase):

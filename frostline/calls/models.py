@@ -23,7 +23,12 @@ class Customer(models.Model):
     erased_at = models.DateTimeField(null=True, blank=True)
 
     def __str__(self) -> str:
-        return self.name
+        return self.shown
+
+    @property
+    def shown(self) -> str:
+        """The name, or that nobody has told it."""
+        return self.name or "Customer not told"
 
     @property
     def erased(self) -> bool:

@@ -2,12 +2,14 @@
 
 from django.urls import path
 
-from frostline.calls import downloads, views
+from frostline.calls import downloads, taking, views
 
 app_name = "calls"
 urlpatterns = [
     path("", views.calls, name="calls"),
     path("new/", views.new, name="new"),
+    path("new/kind/", taking.new_kind, name="new_kind"),
+    path("new/plate/", taking.plate, name="plate"),
     path("<uuid:pk>/", views.call_page, name="call"),
     path("<uuid:pk>/newest/", views.newest, name="newest"),
     path("<uuid:pk>/now/", views.now, name="now"),

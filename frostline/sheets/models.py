@@ -22,13 +22,14 @@ class Sheet(models.Model):
     """One unit's sheet, through all its revisions.
 
     ``slug`` is the document's own identifier and the sheet's address. The rest is what lists show, as the
-    newest revision has it.
+    newest revision has it; ``generic`` says that it is of a kind of unit and of none in particular.
     """
 
     slug = models.SlugField(max_length=60, unique=True)
     maker = models.CharField(max_length=80)
     model = models.CharField(max_length=80)
     appliance = models.CharField(max_length=120, blank=True)
+    generic = models.BooleanField(default=False)
     newest = models.ForeignKey(
         "Revision", null=True, blank=True, on_delete=models.PROTECT, related_name="newest_of"
     )
@@ -52,7 +53,10 @@ class Revision(ImmutableModel):
     digest = models.CharField(max_length=64, db_index=True)
     note = models.CharField(max_length=200, blank=True)
     created_at = models.DateTimeField()
-    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    created_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
+    """Who published it; nobody where it ships with Frostline."""
 
     class Meta:
         ordering = ["sheet__maker", "sheet__model", "-number"]
@@ -68,6 +72,11 @@ class Revision(ImmutableModel):
         if isinstance(found, SheetError):
             raise found
         return found
+
+    @property
+    def picture(self) -> str:
+        """The template of a kind's picture: what one sees of it from the front and the back."""
+        return f"calls/kinds/{self.sheet.slug}.svg"
 
     @property
     def unreadable(self) -> SheetError | None:
@@ -87,10 +96,12 @@ class Revision(ImmutableModel):
             return _sheets.keep(self.digest, error)
 
 
-def current_revisions() -> list[Revision]:
-    """The newest revision of every sheet, by maker and model; documents come only where they are not kept
-    as read."""
-    current = Revision.objects.filter(newest_of__isnull=False)
+def current_revisions(*, generic: bool = False) -> list[Revision]:
+    """The newest revision of every sheet, by maker and model; those of kinds of unit where ``generic``.
+
+    Documents come only where they are not kept as read.
+    """
+    current = Revision.objects.filter(newest_of__isnull=False, sheet__generic=generic)
     newest = list(current.select_related("sheet").defer("document").order_by("sheet__maker", "sheet__model"))
     wanted = {revision.pk: revision for revision in newest if _sheets.get(revision.digest) is None}
     for pk, document in current.filter(pk__in=wanted).values_list("pk", "document"):
@@ -100,7 +111,7 @@ def current_revisions() -> list[Revision]:
 
 def current_digests() -> tuple[str, ...]:
     """The digests of the newest revisions, in the same order."""
-    current = Revision.objects.filter(newest_of__isnull=False)
+    current = Revision.objects.filter(newest_of__isnull=False, sheet__generic=False)
     return tuple(current.order_by("sheet__maker", "sheet__model").values_list("digest", flat=True))
 
 

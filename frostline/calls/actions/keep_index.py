@@ -38,8 +38,8 @@ def shown_of(call: Call, standing: Standing | None) -> dict[str, object]:
     step, plate, taken, outcome = step_of(standing), standing.plate, standing.call, standing.outcome
     return {
         "is_open": outcome is None,
-        "unit": standing.sheet.title[:170],
-        "model": plate.model if plate else standing.sheet.plate.model[:60],
+        "unit": standing.unit[:170],
+        "model": plate.model if plate else "" if standing.sheet.generic else standing.sheet.plate.model[:60],
         "serial": plate.serial if plate else "",
         "complaint": _short(taken.complaint if taken else "", 120),
         "stage": step.stage,
@@ -72,7 +72,7 @@ def words_of_call(name: str, address: str, standing: Standing | None) -> dict[st
     if standing is None:
         return who
     plate, taken, sheet = standing.plate, standing.call, standing.sheet
-    models = [sheet.title, plate.model if plate else ""]
+    models = [standing.unit, plate.model if plate else ""]
     notes = [body.text for body in standing.all_of(Noted)]
     notes += [body.note for body in standing.all_of(Observed) if body.note]
     notes += [f"{body.check} {body.detail}" for body in standing.all_of(Checked)]

@@ -8,7 +8,7 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
-from frostcore.tape.entries import CallTaken
+from frostcore.tape.entries import CallTaken, PlateRead
 from frostline.accounts.models import User
 from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.models import Call, Customer
@@ -28,13 +28,15 @@ class Who:
 
 @dataclass(frozen=True)
 class NewCall:
-    """A call as it is taken: its id, the unit's sheet, whose it is, what was told, whether it is practice."""
+    """A call as it is taken: its id, the unit's sheet, whose it is, what was told, whether it is practice,
+    and the rating plate where it was read with it."""
 
     id: uuid.UUID
     revision: Revision
     who: Who
     taken: CallTaken
     practice: bool = False
+    plate: PlateRead | None = None
 
 
 @transaction.atomic
@@ -55,6 +57,8 @@ def open_call(new: NewCall, by: User, at: datetime | None = None) -> Call:
     )
     call.save()
     record_slip(call, NewSlip(uuid.uuid5(new.id, "call"), new.taken, made_at=at), by, now=at)
+    if new.plate:
+        record_slip(call, NewSlip(uuid.uuid5(new.id, "plate"), new.plate, made_at=at), by, now=at)
     return call
 
 

@@ -24,8 +24,8 @@ class Published:
     created: bool
 
 
-def publish_revision(document: str, by: User, at: datetime | None = None) -> Published:
-    """Check a document and keep it; raises SheetError with every problem.
+def publish_revision(document: str, by: User | None, at: datetime | None = None) -> Published:
+    """Check a document and keep it, by somebody or as it ships; raises SheetError with every problem.
 
     The same content as the newest revision is not kept again, however it is laid out. Checking comes before
     the transaction: nobody else waits for it.
@@ -36,7 +36,7 @@ def publish_revision(document: str, by: User, at: datetime | None = None) -> Pub
 
 
 @transaction.atomic
-def keep_revision(document: str, content: core.Sheet, by: User, at: datetime) -> Published:
+def keep_revision(document: str, content: core.Sheet, by: User | None, at: datetime) -> Published:
     """Keep a document that was checked; raises SheetError where its identifier is another maker's."""
     sheet, _ = Sheet.objects.get_or_create(slug=content.id, defaults={"maker": "", "model": ""})
     newest, mark = sheet.newest, digest(document)
@@ -60,6 +60,7 @@ def keep_revision(document: str, content: core.Sheet, by: User, at: datetime) ->
     revision.save()
     sheet.maker, sheet.model = content.plate.maker[:80], content.plate.model[:80]
     sheet.appliance, sheet.newest = content.plate.appliance[:120], revision
+    sheet.generic = content.generic
     sheet.save()
     keep_words(sheet, content)
     return Published(revision, created=True)

@@ -15,7 +15,6 @@ from frostcore.quantity import Dimension, format_value
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.points import plugs_said, point_name
 from frostcore.verdict import Band, Verdict
-from frostline.ui.forms import QuantityField
 
 register = Library()
 
@@ -117,7 +116,7 @@ def ago(moment: datetime) -> str:
 def field(bound: BoundField, layout: str = "") -> dict[str, Any]:
     """A form field with its label, help, live understanding, and errors tied to it."""
     described = [f"{bound.id_for_label}-error"] if bound.errors else []
-    understood = isinstance(bound.field, QuantityField)
+    understood = hasattr(bound.field, "understood_url")
     if bound.help_text:
         described.append(f"{bound.id_for_label}-help")
     attributes: dict[str, str | bool] = {"aria-invalid": "true"} if bound.errors else {}

@@ -16,12 +16,14 @@ from frostline import __version__
 from frostline.accounts.models import User
 from frostline.calls.management.commands.rebuild_index import needed
 from frostline.demo.actions import DEMO_MARK
+from frostline.sheets.actions.shelve_kinds import shelve_kinds
 
 DATABASE, STATIC_MARK = "frostline.sqlite3", "static-stamp"
 
 
 class Command(BaseCommand):
-    """Bring the database to this version, its index and the static files up to date, the folder private."""
+    """Bring the database to this version, its index, the kinds of unit and the static files up to date, the
+    folder private."""
 
     help = "Make the data folder ready for the server: what is ready already is left alone."
 
@@ -45,6 +47,7 @@ class Command(BaseCommand):
                 call_command("migrate", verbosity=0)
             if needed():
                 call_command("rebuild_index", verbosity=0)
+            shelve_kinds()
         except OperationalError as error:
             raise CommandError(f"The database in {folder} can't be written ({error}).") from None
         if options["demo"] and not User.objects.exists():
