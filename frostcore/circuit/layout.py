@@ -20,6 +20,9 @@ from frostcore.sheet.wiring import Stretch, split_pin, split_terminal
 ROW, HEAD, GAP = 46.0, 30.0, 22.0
 BOX_WIDTH, TRACK, CHANNEL = 158.0, 13.0, 36.0
 INSIDE, MARGIN = 168.0, 14.0
+WIDE = 226.0
+"""The width where pins are called by what they are for."""
+
 LONGEST = 21
 """Letters of a name that fit a box."""
 
@@ -80,8 +83,11 @@ def _item(sheet: Sheet, key: tuple[str, str], point: str) -> _Item:
     """The box of a connector, plug, component or splice, before its rows are met."""
     kind, identifier = key
     if kind in {"connector", "plug"}:
-        printed = f"{plug_name(sheet, identifier)} " if plug_known(sheet, identifier) else ""
-        name = printed + _short(sheet.connector(identifier).name, LONGEST - len(printed))
+        connector, printed = sheet.connector(identifier), ""
+        name = connector.name.partition(" plug at ")[0].removesuffix("’s")  # on its board already
+        if plug_known(sheet, identifier):
+            printed, name = f"{plug_name(sheet, identifier)} ", connector.name
+        name = printed + _short(name, LONGEST - len(printed))
         return _Item(identifier, kind, name, [pin for pin, _ in sheet.wiring.pins_of[identifier]])
     if kind == "component":
         return _Item(identifier, kind, _short(sheet.component(identifier).name, LONGEST), [])
@@ -300,6 +306,7 @@ def _draw(
     chains: list[Chain],
     lit: frozenset[str],
 ) -> TracePicture:
+    width = WIDE if any(_unprinted(sheet, item) for item in items.values()) else BOX_WIDTH
     inside = INSIDE if any(item.level == 0 and item.kind == "connector" for item in items.values()) else 0.0
     last = max((item.level for item in items.values()), default=0)
     tracks: dict[int, list[tuple[float, float, int, int]]] = {level: [] for level in range(-1, last + 1)}
@@ -322,11 +329,12 @@ def _draw(
     widths = {level: CHANNEL + TRACK * len(tracks[level]) for level in tracks}
     left = {0: MARGIN + inside + (widths[-1] if tracks[-1] else 0.0)}
     for level in range(1, last + 1):
-        left[level] = left[level - 1] + BOX_WIDTH + widths[level - 1]
-    wires = _wires(chains, segments, places, left, lit, path.nodes if path else frozenset())
+        left[level] = left[level - 1] + width + widths[level - 1]
+    on_path = (lit, path.nodes if path else frozenset())
+    wires = _wires(chains, segments, places, (left, width), on_path)
     labels = {point.label: point for point in path.points} if path else {}
     boxes = tuple(
-        _box(sheet, item, left[item.level], labels, path.nodes if path else frozenset())
+        _box(sheet, item, left[item.level], width, labels, on_path[1])
         for item in items.values()
         if item.kind != "gap"
     )
@@ -339,7 +347,7 @@ def _draw(
         (
             MARGIN,
             MARGIN / 2,
-            inside + BOX_WIDTH / 2,
+            inside + width / 2,
             max((item.y + item.height for item in first), default=0.0),
         )
         if first
@@ -352,7 +360,7 @@ def _draw(
     )
     boards = " and ".join(sheet.component(board.component).name for board in sheet.boards)
     return TracePicture(
-        left[last] + BOX_WIDTH + MARGIN, bottom, boxes, wires, insides, bridges, slab, boards, summary
+        left[last] + width + MARGIN, bottom, boxes, wires, insides, bridges, slab, boards, summary
     )
 
 
@@ -360,10 +368,11 @@ def _wires(
     chains: list[Chain],
     segments: list[tuple[int, int, int, float, float]],
     places: Mapping[tuple[int, int], int],
-    left: Mapping[int, float],
-    lit: frozenset[str],
-    nodes: frozenset[str],
+    columns: tuple[Mapping[int, float], float],
+    on_path: tuple[frozenset[str], frozenset[str]],
 ) -> tuple[Wire, ...]:
+    """``columns``: the levels’ left edges, the boxes’ width; ``on_path``: the stretches and nodes lit."""
+    (left, width), (lit, nodes) = columns, on_path
     by_chain: dict[int, list[tuple[int, int, float, float]]] = {}
     for number, hop, channel, start, end in segments:
         by_chain.setdefault(number, []).append((hop, channel, start, end))
@@ -375,7 +384,7 @@ def _wires(
             if one.level == other.level:
                 track = TRACK * places[number, hop]
                 x = (
-                    left[channel] + BOX_WIDTH + CHANNEL / 2 + track
+                    left[channel] + width + CHANNEL / 2 + track
                     if channel >= 0
                     else left[0] - CHANNEL / 2 - track
                 )
@@ -383,10 +392,10 @@ def _wires(
                 text = (left[other.level] - 5, end)
                 continue
             forward = other.level > one.level
-            begin = left[one.level] + (BOX_WIDTH if forward else 0.0)
-            finish = left[other.level] + (0.0 if forward else BOX_WIDTH)
-            x = left[channel] + BOX_WIDTH + CHANNEL / 2 + TRACK * places.get((number, hop), 0)
-            crossing = f"H{left[other.level] + BOX_WIDTH:.1f}" if other.kind == "gap" and forward else ""
+            begin = left[one.level] + (width if forward else 0.0)
+            finish = left[other.level] + (0.0 if forward else width)
+            x = left[channel] + width + CHANNEL / 2 + TRACK * places.get((number, hop), 0)
+            crossing = f"H{left[other.level] + width:.1f}" if other.kind == "gap" and forward else ""
             pieces.append(
                 f"M{begin:.1f} {start:.1f}"
                 + (f"H{x:.1f}V{end:.1f}" if abs(start - end) > 1 else "")
@@ -406,13 +415,15 @@ def _wires(
     return tuple(sorted(wires, key=lambda wire: wire.lit))
 
 
-def _box(sheet: Sheet, item: _Item, x: float, labels: Mapping[str, object], nodes: frozenset[str]) -> Box:
+def _box(
+    sheet: Sheet, item: _Item, x: float, width: float, labels: Mapping[str, object], nodes: frozenset[str]
+) -> Box:
     ports = tuple(
         Port(
             point,
             x,
             item.row_y(point),
-            BOX_WIDTH,
+            width,
             _port_label(sheet, item, point),
             _port_note(sheet, item, point),
             point in labels or (item.kind == "component" and sheet.wiring.near(point) in nodes),
@@ -425,11 +436,16 @@ def _box(sheet: Sheet, item: _Item, x: float, labels: Mapping[str, object], node
         item.name,
         x,
         item.y,
-        BOX_WIDTH,
+        width,
         item.height,
         ports,
         any(port.lit for port in ports),
     )
+
+
+def _unprinted(sheet: Sheet, item: _Item) -> bool:
+    """Whether an item's pins are called by what they are for."""
+    return any(sheet.pin(point) and not printed_pin(sheet, point) for point in item.rows)
 
 
 def _port_label(sheet: Sheet, item: _Item, point: str) -> str:
@@ -441,10 +457,9 @@ def _port_label(sheet: Sheet, item: _Item, point: str) -> str:
 def _port_note(sheet: Sheet, item: _Item, point: str) -> str:
     pin = sheet.pin(point)
     if pin and not printed_pin(sheet, point):
-        # Beside a part's own plug its name is said already.
-        return (
-            purpose(sheet, point).rpartition("’s ")[2] if item.kind == "connector" else purpose(sheet, point)
-        )
+        called = purpose(sheet, point)  # beside a part's own plug its name is said already
+        short = called.rpartition("’s ")[2].removeprefix("mains ")
+        return short if item.kind == "connector" else called
     return pin[1].label if pin else ""
 
 
@@ -529,7 +544,7 @@ def _bridges(sheet: Sheet, path: Trace, ports: Mapping[str, Port]) -> tuple[Brid
             for point in (here, after)
         )
         if one and other and abs(one.y - other.y) > 1 and one.x == other.x:
-            x, stub = one.x + BOX_WIDTH - 10, one.x + BOX_WIDTH - 22
+            x, stub = one.x + one.width - 10, one.x + one.width - 22
             found.append(
                 Bridge(
                     f"M{stub:.1f} {one.y:.1f}H{x:.1f}V{other.y:.1f}H{stub:.1f}",

@@ -71,12 +71,11 @@ def evidence_from(standing: Standing) -> tuple[Told, ...]:
     if not circuits_of(standing.sheet).functions:
         return ()
     known = {look.id: {answer.id for answer in look.answers} for look in LOOKS}
-    return tuple(
-        (item, slip.entry.id) for slip in standing.effective for item in _of(standing.sheet, slip, known)
-    )
+    return tuple((item, slip.entry.id) for slip in standing.effective for item in _of(standing, slip, known))
 
 
-def _of(sheet: Sheet, slip: Slip, looks: dict[str, set[str]]) -> Iterator[Evidence]:
+def _of(standing: Standing, slip: Slip, looks: dict[str, set[str]]) -> Iterator[Evidence]:
+    sheet = standing.sheet
     match slip.entry.body:
         case CallTaken() as body:
             yield from (Past(event) for event in body.supply_history if event in HISTORY)
@@ -85,8 +84,8 @@ def _of(sheet: Sheet, slip: Slip, looks: dict[str, set[str]]) -> Iterator[Eviden
             yield Looked(look, answer)
         case TemperatureTaken(place=place, temperature=temperature) if temperature.value is not None:
             yield Measured(place, temperature.value)
-        case CodeSeen(code=code):
-            yield Shown(code or None)
+        case CodeSeen() as seen:
+            yield Shown(standing.code_of(seen) or None)
         case ReadingTaken() as body:
             yield from _reading(sheet, slip, body)
         case PartFitted(component=component, helped=helped) | Mended(unit=component, helped=helped):

@@ -11,6 +11,7 @@ from frostcore.diagnosis.judge import Judgement
 from frostcore.diagnosis.step import name_of, percent
 from frostcore.display.condition import describe
 from frostcore.quantity import format_ohms
+from frostcore.sheet.origin import Source
 from frostcore.sheet.points import leads
 from frostcore.tape.entries import (
     PROOFS,
@@ -159,6 +160,8 @@ def _reading(standing: Standing, slip: Slip) -> ReportReading | None:
         band = judged.by_curve.band
         name = f"{sheet.sensor_name(sensor)}, at {judged.by_curve.point.temperature.text}"
         should_be = f"{format_ohms(band.low)} to {format_ohms(band.high)}"
+        usual = sheet.usual() if sheet.source_of(f"curves.{sensor.curve}") is Source.ARCHETYPE else ""
+        should_be += f" ({usual})" if usual else ""
         shown = judged.by_curve.point.resistance.text
         return ReportReading(name, slip.entry.at, shown, should_be, judged.verdict)
     function = next((item.name for item in circuits_of(sheet).functions if item.id == body.function), "")
@@ -167,6 +170,8 @@ def _reading(standing: Standing, slip: Slip) -> ReportReading | None:
     name = ", ".join(part for part in (function, where, mode) if part)
     expected = judged.expected
     should_be = (expected.band or expected.text) if expected else "not known"
+    usual = sheet.usual(body.function.partition(".")[0])
+    should_be += f" ({usual})" if usual and expected else ""
     return ReportReading(name, slip.entry.at, body.value.text, should_be, judged.verdict)
 
 

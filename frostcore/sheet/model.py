@@ -15,7 +15,7 @@ from frostcore.curves.model import BetaCurve, Curve, SteinhartHartCurve, TableCu
 from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, Role
 from frostcore.document import digest, write
 from frostcore.sheet.electrical import Board, Connector, Pin, Run
-from frostcore.sheet.origin import Mark, Source, source_at
+from frostcore.sheet.origin import USUAL, Mark, Source, source_at
 from frostcore.sheet.wiring import Wiring, wire_up
 
 _IDENTIFIER = re.compile(r"[a-z][a-z0-9_]*")
@@ -502,11 +502,20 @@ class Sheet:
     @property
     def generic(self) -> bool:
         """Whether it describes a kind of unit and no unit."""
-        return self.source is Source.ARCHETYPE
+        return self.source_of("plate") is Source.ARCHETYPE
 
     def source_of(self, place: str) -> Source:
         """Where the value at a place of the sheet comes from."""
         return source_at(self.sources or {}, self.source, place)
+
+    def usual(self, component: str = "") -> str:
+        """What is said beside a figure foretold by values of the kind: empty where they are this unit's, or
+        where those of the component it hangs on are."""
+        if self.source is not Source.ARCHETYPE:
+            return ""
+        values = f"components.{component}.nominal"
+        learned = [place for place in self.sources or {} if place.startswith(values)] if component else []
+        return "" if learned else USUAL
 
     def mark(self, point: str) -> Mark:
         """What is printed at a plug or a pin beside what its identifier says."""

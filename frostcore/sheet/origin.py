@@ -39,6 +39,10 @@ class Mark:
     colour: str = ""
 
 
+USUAL = "usual for its kind"
+"""Said beside what is foretold by an archetype's values."""
+
+
 def source_at(sources: Mapping[str, Source], usual: Source, place: str) -> Source:
     """The source of a value by its place, such as ``components.heater.nominal.ohms``: the nearest entry that
     holds it decides, and where there is none the sheet's own ``usual``."""

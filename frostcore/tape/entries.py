@@ -13,6 +13,14 @@ from typing import Any, Literal
 from frostcore import document
 from frostcore.curves.verdict import DEFAULT_DOUBT_KELVIN, DEFAULT_METER
 from frostcore.quantity import Quantity
+from frostcore.tape.learned import (
+    CodeLearned,
+    CurveLearned,
+    PartLearned,
+    PinsLearned,
+    StatedLearned,
+    ValueLearned,
+)
 from frostcore.verdict import Verdict
 
 _DIGEST = re.compile(r"[0-9a-f]{64}")
@@ -439,6 +447,12 @@ Body = (
     | Outcome
     | Withdrawn
     | SheetTaken
+    | PinsLearned
+    | ValueLearned
+    | PartLearned
+    | CodeLearned
+    | CurveLearned
+    | StatedLearned
     | Attached
 )
 

@@ -9,12 +9,12 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any, get_args
 
-from frostcore.tape import checks, entries, words
+from frostcore.tape import checks, entries, learned, learned_words, words
 from frostcore.tape.moment import Moment
+from frostcore.tape.slip_words import SlipWords
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Slip, Standing
 from frostcore.tape.versions import version_of
-from frostcore.tape.words import SlipWords
 
 
 class Evidence(StrEnum):
@@ -89,6 +89,28 @@ _ROWS = (
     EntryKind(entries.Mended, Stage.CLOSE, words.mended, checks.anything, Evidence.CHANGE),
     EntryKind(entries.Noted, Stage.CLOSE, words.noted, checks.anything, Evidence.NONE),
     EntryKind(entries.Checked, Stage.PROBE, words.checked, checks.anything, Evidence.CHECK, by_hand=False),
+    EntryKind(
+        learned.PinsLearned, Stage.TRACE, learned_words.pins_words, learned_words.check_pins, Evidence.NONE
+    ),
+    EntryKind(
+        learned.ValueLearned, Stage.TRACE, learned_words.value_words, learned_words.check_value, Evidence.NONE
+    ),
+    EntryKind(
+        learned.PartLearned, Stage.TRACE, learned_words.part_words, learned_words.check_part, Evidence.NONE
+    ),
+    EntryKind(
+        learned.CodeLearned, Stage.DECODE, learned_words.code_words, learned_words.check_code, Evidence.NONE
+    ),
+    EntryKind(
+        learned.CurveLearned, Stage.PROBE, learned_words.curve_words, learned_words.check_curve, Evidence.NONE
+    ),
+    EntryKind(
+        learned.StatedLearned,
+        Stage.TRACE,
+        learned_words.stated_words,
+        learned_words.check_stated,
+        Evidence.NONE,
+    ),
     EntryKind(entries.Outcome, Stage.CLOSE, words.outcome, checks.outcome, Evidence.NONE),
     EntryKind(entries.Withdrawn, Stage.CALL, words.withdrawn, checks.anything, Evidence.NONE),
     EntryKind(

@@ -20,6 +20,7 @@ from frostcore.tape.entries import (
     TemperatureTaken,
     Unreadable,
 )
+from frostcore.tape.learned import Learned, with_learned
 
 
 @dataclass(frozen=True)
@@ -69,6 +70,8 @@ class Moment:
                 return sheets[digest]
             case PlateRead(mains_volts=volts, mains_hertz=hertz):
                 return fitted(self.sheet, volts, hertz)
+            case _ if isinstance(body, Learned):
+                return _with(self.sheet, body)
         return self.sheet
 
     def _by_itself(self, *, live: bool) -> str:
@@ -91,3 +94,12 @@ class Moment:
             return self if rest == self.pulled else replace(self, pulled=rest)
         new = tuple(name for name in names if name not in self.pulled)
         return replace(self, pulled=(*self.pulled, *new)) if new else self
+
+
+def _with(sheet: Sheet, learned: Learned) -> Sheet:
+    """The sheet with what was learned; as it was where that names what this sheet has not (it was learned on
+    another)."""
+    try:
+        return with_learned(sheet, learned)
+    except (KeyError, ValueError, StopIteration):
+        return sheet

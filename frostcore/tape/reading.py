@@ -226,14 +226,14 @@ def _circuit_words(
         if meter is MeterRange.VAC:
             phantom = not _may_be_live(moment, reading, value)
             return (PHANTOM_WORDS if phantom else EITHER_WORDS).format(shown=shown), phantom, True
+    usual = moment.sheet.usual(reading.function.partition(".")[0])
+    foretold = f"{expected.words}, {usual}" if usual else expected.words
     words = {
-        Verdict.IN_BAND: f"As it should be: {expected.words}.",
-        Verdict.OPEN: (
-            f"Open; it should read {expected.words}. Before you believe it, touch the leads together."
-        ),
-        Verdict.SHORT: f"A dead short; it should read {expected.words}.",
-        Verdict.HIGH: f"Too high; it should read {expected.words}.",
-        Verdict.LOW: f"Too low; it should read {expected.words}.",
+        Verdict.IN_BAND: f"As it should be: {foretold}.",
+        Verdict.OPEN: f"Open; it should read {foretold}. Before you believe it, touch the leads together.",
+        Verdict.SHORT: f"A dead short; it should read {foretold}.",
+        Verdict.HIGH: f"Too high; it should read {foretold}.",
+        Verdict.LOW: f"Too low; it should read {foretold}.",
         Verdict.UNCLEAR: expected.why,
     }
     return words[verdict] + _heats(moment.sheet, reading), False, False

@@ -37,6 +37,7 @@ from frostcore.tape.entries import (
     Unreadable,
     Withdrawn,
 )
+from frostcore.tape.learned import CodeLearned
 from frostcore.tape.moment import Moment
 from frostcore.tape.reading import Fall, JudgedReading, falls_due, judge_reading, limits_of, sensor_of
 from frostcore.verdict import Judged, Verdict
@@ -257,7 +258,22 @@ class Standing:
     def known_codes(self) -> tuple[Code, ...]:
         """The sheet's codes among those seen, each once."""
         known = {code.id: code for code in self.sheet.codes}
-        return tuple(known[name] for name in dict.fromkeys(seen.code for seen in self.codes) if name in known)
+        names = dict.fromkeys(self.code_of(seen) for seen in self.codes)
+        return tuple(known[name] for name in names if name in known)
+
+    def code_of(self, seen: CodeSeen) -> str:
+        """The code it was seen as; where that was none of the sheet's, the one that was learned for it since;
+        empty where none was."""
+        if seen.code or not self.learned_codes:
+            return seen.code
+        return self.learned_codes.get(squeezed(seen.shown), "")
+
+    @cached_property
+    def learned_codes(self) -> dict[str, str]:
+        """The codes that were learned on this call, by what they show."""
+        told = self.all_of(CodeLearned)
+        known = {code.shown.text: code.id for code in self.sheet.codes}
+        return {squeezed(body.shown): known[body.shown] for body in told if body.shown in known}
 
     @property
     def flammable(self) -> str:

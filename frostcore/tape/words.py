@@ -1,7 +1,5 @@
 """A slip in words, for the tape on screen and on paper: one function a kind."""
 
-from dataclasses import dataclass
-
 from frostcore import document
 from frostcore.circuit.meter import MeterRange
 from frostcore.quantity import format_celsius
@@ -43,24 +41,9 @@ from frostcore.tape.entries import (
 from frostcore.tape.looks import look
 from frostcore.tape.noticed import FEELINGS, complaints_of
 from frostcore.tape.reading import JudgedReading, sensor_of
+from frostcore.tape.slip_words import SlipWords
 from frostcore.tape.standing import Slip, Standing, thermometer_places
 from frostcore.verdict import Verdict
-
-
-@dataclass(frozen=True)
-class SlipWords:
-    """A slip's parts: what it is about, the main figure or word, what was typed for it, and the rest.
-
-    ``odd`` marks what a healthy unit does not show; ``raw`` is the text of what can't be read.
-    """
-
-    title: str
-    figure: str
-    typed: str = ""
-    detail: str = ""
-    points: str = ""
-    odd: bool = False
-    raw: str = ""
 
 
 def call_taken(standing: Standing, slip: Slip, body: CallTaken) -> SlipWords:
@@ -119,7 +102,7 @@ def reading(standing: Standing, slip: Slip, body: ReadingTaken) -> SlipWords:
         _mode_name(sheet, body.mode),
         f"{plugs_said(sheet, body.pulled)} pulled" if body.pulled else "",
     )
-    detail = _verdict_words(judged) if judged else "can’t be judged on this sheet"
+    detail = _verdict_words(sheet, judged) if judged else "can’t be judged on this sheet"
     if body.temperature is not None:
         detail = f"at {format_celsius(body.temperature.number)}: {detail}"
     kept = ", kept as typed when asked" if body.kept else ""
@@ -192,10 +175,11 @@ def _range_words(meter: str, *, of_sensor: bool) -> str:
     return "" if meter == "ohm" else f"{MeterRange(meter).label} at the board"
 
 
-def _verdict_words(judged: JudgedReading) -> str:
+def _verdict_words(sheet: Sheet, judged: JudgedReading) -> str:
     if judged.expected is None:
         return judged.verdict.label if judged.by_curve else "can’t judge without its temperature"
-    return f"{judged.called}; should be {judged.expected.text}"
+    usual = sheet.usual(judged.reading.function.partition(".")[0])
+    return f"{judged.called}; should be {judged.expected.text}{f', {usual}' if usual else ''}"
 
 
 def _mode_name(sheet: Sheet, mode: str) -> str:

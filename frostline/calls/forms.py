@@ -17,6 +17,7 @@ from frostcore.tape.looks import LOOKS, look
 from frostcore.tape.standing import thermometer_places
 from frostcore.tape.take import NOT_ON_SHEET
 from frostline.calls.actions.open_call import Who
+from frostline.calls.learn_forms import LEARN_FORMS
 from frostline.calls.models import Customer
 from frostline.calls.probe_forms import (
     AmpsForm,
@@ -377,33 +378,32 @@ class WithdrawForm(SlipForm):
     why = forms.CharField(label="Why is it taken back?", max_length=200)
 
 
-FORMS: dict[str, type[SlipForm]] = {
-    form.kind: form
-    for form in (
-        CallTakenForm,
-        PlateForm,
-        PowerForm,
-        ObservedForm,
-        TemperatureForm,
-        CodeForm,
-        ModeForm,
-        PlugForm,
-        StepForm,
-        ReadingForm,
-        WattsForm,
-        MainsForm,
-        TriedForm,
-        BridgedForm,
-        AmpsForm,
-        HertzForm,
-        ComplainedForm,
-        FeltForm,
-        BarredForm,
-        PartTriedForm,
-        MendedForm,
-        PartFittedForm,
-        NoteForm,
-        OutcomeForm,
-        WithdrawForm,
-    )
-}
+_BY_HAND: tuple[type[SlipForm], ...] = (
+    CallTakenForm,
+    PlateForm,
+    PowerForm,
+    ObservedForm,
+    TemperatureForm,
+    CodeForm,
+    ModeForm,
+    PlugForm,
+    StepForm,
+    ReadingForm,
+    WattsForm,
+    MainsForm,
+    TriedForm,
+    BridgedForm,
+    AmpsForm,
+    HertzForm,
+    ComplainedForm,
+    FeltForm,
+    BarredForm,
+    PartTriedForm,
+    MendedForm,
+    PartFittedForm,
+    NoteForm,
+    OutcomeForm,
+    WithdrawForm,
+    *LEARN_FORMS,
+)
+FORMS: dict[str, type[SlipForm]] = {form.kind: form for form in _BY_HAND}

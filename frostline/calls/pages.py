@@ -44,6 +44,7 @@ from frostcore.verdict import Judged
 from frostline.calls import forms
 from frostline.calls.decoding import candidates, code_card, pads
 from frostline.calls.judging import bearings_on, judged, looks_on, step_of, untested
+from frostline.calls.learning import code_to_learn
 from frostline.calls.models import Call
 from frostline.calls.probe_forms import BARRED_WHY
 from frostline.calls.sensing import probe_context
@@ -279,6 +280,7 @@ def stage_context(
                 "code_form": code_form,
                 "pads": pads(standing.sheet.display.digits, data.get("frames", "")),
                 "decoded": decoded,
+                "code_learn": code_to_learn(standing, posted),
                 **candidates([standing.sheet], data),
             }
         case Stage.PROBE:

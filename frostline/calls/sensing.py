@@ -29,6 +29,7 @@ from frostcore.tape.standing import (
 )
 from frostline.calls import forms
 from frostline.calls.judging import step_of
+from frostline.calls.learning import curve_to_learn
 from frostline.calls.probe_forms import focused
 from frostline.sheets.models import current_digests, current_sheets
 
@@ -71,9 +72,8 @@ def probe_context(
         "chosen_name": sheet.sensor_name(chosen),
         "chosen_why": next(why for sensor, why in ranked if sensor is chosen),
         "pins": [(point, pin[1]) for point in chosen.pins if (pin := sheet.pin(point))],
-        "pulls": next(
-            (plug_full(sheet, pin[0].id) for point in chosen.pins if (pin := sheet.pin(point))), ""
-        ),
+        "pulls": _plug_of(sheet, chosen),
+        "curve_learn": curve_to_learn(standing, chosen.id, posted),
         "sensor_form": _sensor_form(posted, form, query, sensor=chosen.id, red=red, black=black),
         "volts_form": _volts_form(standing, posted, sensor=chosen.id, red=red, black=black),
         "live_caution": cautions.LIVE,

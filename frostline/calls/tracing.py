@@ -28,7 +28,7 @@ from frostcore.faults.known import broken
 from frostcore.faults.table import Setup
 from frostcore.sheet.electrical import Connector
 from frostcore.sheet.model import ComponentKind, Mode, Sensor, Sheet
-from frostcore.sheet.points import plug_full, plug_name, point_name
+from frostcore.sheet.points import plug_full, plug_name, point_name, printed_pin
 from frostcore.tape.entries import ReadingTaken
 from frostcore.tape.reading import (
     Fall,
@@ -48,6 +48,7 @@ from frostcore.tape.standing import Slip, Standing
 from frostcore.verdict import Verdict
 from frostline.calls import forms
 from frostline.calls.judging import chances_of, frost_on, step_of
+from frostline.calls.learning import LearnAtLeads, at_leads
 from frostline.calls.probe_forms import BridgedForm, HertzForm, ReadingForm, TriedForm, focused
 
 MOST_FAULTS, MOST_FITS = 14, 5
@@ -184,6 +185,11 @@ class LeadsShown:
     pull_first: tuple[str, ...] = ()
     to_pull: tuple[str, ...] = ()
     to_plug: tuple[str, ...] = ()
+    printed: bool = True
+    """Whether what is printed at the points is known."""
+
+    usual: str = ""
+    """What is said beside a figure that is only usual for its kind."""
 
 
 @dataclass(frozen=True)
@@ -254,6 +260,7 @@ class TracePage:
     drawn: PathDrawn
     setups: SetupsShown
     around: Around
+    learn: LearnAtLeads | None
 
 
 def trace_context(standing: Standing, query: QueryDict, posted: forms.SlipForm | None) -> dict[str, Any]:
@@ -277,6 +284,7 @@ def trace_page(standing: Standing, query: QueryDict, posted: forms.SlipForm | No
         _drawn(standing, choice, query),
         _setups(standing, choice, rows, query),
         _around(standing, choice),
+        at_leads(standing, choice.function.component, _where(choice), posted),
     )
 
 
@@ -306,16 +314,21 @@ def _choice(standing: Standing, query: QueryDict) -> tuple[TraceChoice, list[Set
     return choice, rows
 
 
-def _leads_shown(
-    standing: Standing, choice: TraceChoice, rows: list[SetupRow], posted: forms.SlipForm | None
-) -> LeadsShown:
-    where = {
+def _where(choice: TraceChoice) -> dict[str, str]:
+    """Where the leads are, as forms carry it."""
+    return {
         "red": choice.red,
         "black": choice.black,
         "meter": choice.meter.value,
         "mode": choice.mode.id,
         "pulled": " ".join(choice.pulled),
     }
+
+
+def _leads_shown(
+    standing: Standing, choice: TraceChoice, rows: list[SetupRow], posted: forms.SlipForm | None
+) -> LeadsShown:
+    where = _where(choice)
     form = _meter_form(standing, posted, **where, function=choice.function.id)
     tried = posted if posted is not None and posted.kind == "tried" else None
     return LeadsShown(
@@ -337,7 +350,13 @@ def _leads_shown(
         ),
         tuple(name for name in choice.pulled if name not in standing.pulled),
         tuple(name for name in standing.pulled if name not in choice.pulled),
+        all(_is_printed(standing.sheet, point) for point in (choice.red, choice.black)),
+        standing.sheet.usual(choice.function.component),
     )
+
+
+def _is_printed(sheet: Sheet, point: str) -> bool:
+    return sheet.pin(point) is None or bool(printed_pin(sheet, point))
 
 
 def _taken_shown(standing: Standing, choice: TraceChoice) -> TakenShown | None:
@@ -611,6 +630,7 @@ def _plugs(standing: Standing, path: Trace) -> list[PlugShown]:
         connector, pulled = standing.sheet.connector(name), name in standing.pulled
         act = "pulled, put it back" if pulled else "in, pull it"
         called = plug_name(standing.sheet, name).removeprefix("the ")
+        called = called[:1].upper() + called[1:]
         label = f"{plug_full(standing.sheet, name)}: {act}"
         found.append(PlugShown(connector, called, pulled, label, uuid.uuid4()))
     return found
