@@ -17,7 +17,7 @@ def merged(
     A row that stands there already is not taken twice.
     """
     if section not in MATCHED:
-        kept = [dict(row) for row in rows if any(text for key, text in row.items() if key != "id")]
+        kept = [dict(row) for row in rows if _content(row)]
         known = {_content(row) for row in kept}
         return [*kept, *(dict(row) for row in pasted if _content(row) not in known)], []
     found, lost = [dict(row) for row in rows], list[str]()
@@ -36,7 +36,10 @@ def merged(
 
 
 def _content(row: Row) -> frozenset[tuple[str, str]]:
-    return frozenset((key, text) for key, text in row.items() if key not in {"id", "is", "detected"} and text)
+    return frozenset((key, text) for key, text in row.items() if key not in _NOT_TYPED and text)
+
+
+_NOT_TYPED = {"id", "key", "is", "detected"}
 
 
 def _best(rows: Sequence[Row], taken: set[int], row: Row) -> int | None:

@@ -5,7 +5,7 @@ is: the pin then moves to the plug that the paper prints, and what is not told s
 """
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from frostcore import document as documents
@@ -337,14 +337,6 @@ def _rename(document: Document, renamed: dict[str, str]) -> None:
             channel["pin"], channel["return_pin"] = new(channel["pin"]), new(channel["return_pin"])
     for stated in document.get("stated_readings", []):
         stated["red"], stated["black"] = new(stated["red"]), new(stated["black"])
-
-
-def unplaced(sheet: Sheet, rows: Sequence[Row]) -> Iterator[tuple[int, str]]:
-    """Rows that are pins of no function yet, with what they are called."""
-    placed = _placed(sheet, rows, Notes("plugs"))
-    for index, row in enumerate(rows):
-        if index not in placed and cell(row, "pin") and cell(row, "pin").casefold() not in NO_PIN:
-            yield index, f"{cell(row, 'plug')}.{cell(row, 'pin')}".strip(".")
 
 
 PLUGS = Section(

@@ -20,7 +20,7 @@ from frostcore.sheet.wiring import Wiring, wire_up
 
 _IDENTIFIER = re.compile(r"[a-z][a-z0-9_]*")
 _SHEET_IDENTIFIER = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
-RESERVED_SHEET_IDS = frozenset({"publish"})
+RESERVED_SHEET_IDS = frozenset({"publish", "drafts"})
 LONGEST_SHEET_ID = 60
 """A sheet's identifier is its address; longer ones don't fit one."""
 

@@ -1,7 +1,10 @@
 """Forms about sheets."""
 
+from typing import Any
+
 from django import forms
 
+from frostline.sheets.models import Revision, current_revisions
 from frostline.ui.forms import FrostForm
 
 LARGEST_BYTES = 2_000_000
@@ -41,4 +44,70 @@ class UploadForm(FrostForm):
             self.add_error(
                 "document", "Nothing to check yet. Choose a file, or paste the sheet's JSON text here."
             )
+        return cleaned
+
+
+class BeginForm(FrostForm):
+    """What a draft begins from: a kind of unit, another sheet, or a file."""
+
+    revision = forms.ChoiceField(label="Begin from", required=False)
+    file = forms.FileField(label="or a sheet’s file (.json)", required=False)
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        kinds, sheets = current_revisions(generic=True), current_revisions()
+        self._known = {str(item.pk): item for item in (*kinds, *sheets)}
+        self.fields["revision"].choices = [
+            ("", "Choose"),
+            ("A kind of unit", [(str(item.pk), str(item.sheet.model)) for item in kinds]),
+            ("Another sheet", [(str(item.pk), str(item.sheet)) for item in sheets]),
+        ]
+
+    def clean(self) -> dict[str, object]:
+        cleaned = super().clean()
+        upload = cleaned.get("file")
+        if upload and upload.size > LARGEST_BYTES:
+            self.add_error("file", f"The file has {upload.size / 1e6:.1f} MB; a sheet has at most 2 MB.")
+        elif upload:
+            try:
+                cleaned["document"] = upload.read().decode("utf-8-sig")
+            except UnicodeDecodeError:
+                self.add_error("file", f"“{upload.name}” is not UTF-8 text. Save it as UTF-8 JSON.")
+        elif not cleaned.get("revision") and not self.errors:
+            self.add_error("revision", "Nothing chosen. Choose the kind that looks most like it, or a file.")
+        return cleaned
+
+    def begins_with(self) -> tuple[str, Revision | None]:
+        """The document it begins with, and the revision that is of."""
+        if "document" in self.cleaned_data:
+            return str(self.cleaned_data["document"]), None
+        revision = self._known[self.cleaned_data["revision"]]
+        return Revision.objects.get(pk=revision.pk).document, revision
+
+
+class PasteForm(FrostForm):
+    """A table, pasted or from a file."""
+
+    text = forms.CharField(
+        label="Paste the table here, head and all",
+        required=False,
+        strip=False,
+        max_length=200_000,
+        widget=forms.Textarea(attrs={"rows": 5, "spellcheck": "false", "class": "field-code"}),
+    )
+    file = forms.FileField(label="or a file (.csv, .txt)", required=False)
+
+    def clean(self) -> dict[str, object]:
+        cleaned = super().clean()
+        upload = cleaned.get("file")
+        if upload and upload.size > 200_000:
+            self.add_error("file", "The file is larger than any table of a paper. Choose the table alone.")
+        elif upload:
+            data = upload.read()
+            try:
+                cleaned["text"] = data.decode("utf-8-sig")
+            except UnicodeDecodeError:
+                cleaned["text"] = data.decode("cp1252", errors="replace")
+        elif not cleaned.get("text", "").strip() and not self.errors:
+            self.add_error("text", "Nothing pasted yet.")
         return cleaned

@@ -1,4 +1,6 @@
-"""Sheets and their immutable revisions."""
+"""Sheets and their immutable revisions; drafts on their way to one."""
+
+import uuid
 
 from django.conf import settings
 from django.db import models
@@ -118,3 +120,69 @@ def current_digests() -> tuple[str, ...]:
 def current_sheets() -> list[core.Sheet]:
     """The newest revision's content of every sheet that can be read."""
     return [revision.content for revision in current_revisions() if not revision.unreadable]
+
+
+class Draft(models.Model):
+    """A sheet on its way: what it began from and the tables typed since, autosaved.
+
+    ``base`` is the document it began from, ``tables`` the texts as typed. ``version`` counts its changes.
+    """
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    title = models.CharField(max_length=170)
+    base = models.TextField()
+    tables = models.JSONField()
+    version = models.PositiveIntegerField(default=0)
+    state = models.CharField(
+        max_length=12,
+        default="open",
+        choices=[
+            ("open", "open"),
+            ("proposed", "proposed"),
+            ("published", "published"),
+            ("dropped", "dropped"),
+        ],
+    )
+    note = models.CharField(max_length=200, blank=True)
+    based_on = models.ForeignKey(
+        Revision, null=True, blank=True, on_delete=models.PROTECT, related_name="drafts"
+    )
+    published = models.ForeignKey(
+        Revision, null=True, blank=True, on_delete=models.PROTECT, related_name="from_drafts"
+    )
+    created_at = models.DateTimeField()
+    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    changed_at = models.DateTimeField()
+    changed_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["-changed_at"]
+
+    def __str__(self) -> str:
+        return self.title
+
+    def get_absolute_url(self) -> str:
+        return reverse("sheets:draft", args=[self.pk])
+
+    @property
+    def at_work(self) -> bool:
+        """Whether it can still be changed."""
+        return self.state in {"open", "proposed"}
+
+
+class DraftEdit(ImmutableModel):
+    """One change of a draft, as it was made: nothing typed is ever lost."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    draft = models.ForeignKey(Draft, on_delete=models.PROTECT, related_name="edits")
+    version = models.PositiveIntegerField()
+    edit = models.JSONField()
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["draft", "version"]
+        constraints = [models.UniqueConstraint(fields=["draft", "version"], name="draft_version_once")]
+
+    def __str__(self) -> str:
+        return f"{self.draft}, change {self.version}"

@@ -20,6 +20,7 @@ FILES = (
     "ui/js/focus.js",
     "ui/js/fork.js",
     "ui/js/frost.js",
+    "ui/js/grid.js",
     "ui/js/offline.js",
     "ui/js/outbox.js",
     "ui/js/seen.js",

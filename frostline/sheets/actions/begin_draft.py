@@ -1,0 +1,36 @@
+"""Begin a draft of a sheet: from a kind of unit, another sheet, a file, or what was learned on a call."""
+
+import json
+from typing import Any
+
+from django.utils import timezone
+
+from frostcore import document as documents
+from frostcore.paper.draft import tables_of
+from frostcore.paper.edits import keyed
+from frostcore.sheet.load import bounded
+from frostcore.sheet.model import Sheet
+from frostline.accounts.models import User
+from frostline.sheets.models import Draft, Revision
+
+
+def begin_draft(document: str, by: User, based_on: Revision | None = None) -> Draft:
+    """A draft that begins with a document; raises SheetError where that can't be read as a sheet.
+
+    Rules are not asked: a draft is where they are met.
+    """
+    base: dict[str, Any] = bounded(document)
+    sheet = documents.read(Sheet, base, rules=False)
+    now = timezone.now()
+    draft = Draft(
+        title=(sheet.plate.model if sheet.generic else sheet.title)[:170],
+        base=json.dumps(base, ensure_ascii=False),
+        tables=keyed(tables_of(base)),
+        based_on=based_on,
+        created_at=now,
+        created_by=by,
+        changed_at=now,
+        changed_by=by,
+    )
+    draft.save(force_insert=True)
+    return draft
