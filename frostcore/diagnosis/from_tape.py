@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 from frostcore.circuit.element import CircuitError
@@ -33,6 +34,7 @@ from frostcore.diagnosis.judge import Judgement, judge
 from frostcore.diagnosis.readings import probe_of, readings_of
 from frostcore.faults.table import Setup
 from frostcore.sheet.model import Sheet
+from frostcore.tape.carried import carried
 from frostcore.tape.entries import (
     AmpsTaken,
     Barred,
@@ -58,6 +60,7 @@ from frostcore.tape.entries import (
     WattsTaken,
 )
 from frostcore.tape.looks import LOOKS
+from frostcore.tape.moment import brought
 from frostcore.tape.noticed import complaints_of
 from frostcore.tape.reading import sensor_of, setup_of
 from frostcore.tape.standing import Slip, Standing
@@ -71,7 +74,17 @@ def evidence_from(standing: Standing) -> tuple[Told, ...]:
     if not circuits_of(standing.sheet).functions:
         return ()
     known = {look.id: {answer.id for answer in look.answers} for look in LOOKS}
-    return tuple((item, slip.entry.id) for slip in standing.effective for item in _of(standing, slip, known))
+    slips = (found for slip in standing.effective if (found := _here(slip, standing.sheet)))
+    return tuple((item, slip.entry.id) for slip in slips for item in _of(standing, slip, known))
+
+
+def _here(slip: Slip, sheet: Sheet) -> Slip | None:
+    """A slip as it stands on a sheet the call has moved to since; None where that has not what it is of."""
+    told = carried(slip.entry.body, slip.moment.sheet, sheet)
+    if told is slip.entry.body:
+        return slip
+    moment = brought(slip.moment, sheet)
+    return replace(slip, entry=replace(slip.entry, body=told), moment=moment) if told else None
 
 
 def _of(standing: Standing, slip: Slip, looks: dict[str, set[str]]) -> Iterator[Evidence]:

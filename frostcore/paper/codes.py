@@ -62,6 +62,8 @@ def apply(document: Document, rows: Sequence[Row], note: Notes) -> None:
             note(index, "code", f"shown just as row {taken[look] + 1}: nobody can tell them apart")
             continue
         condition = _condition(sheet, row, before, by_words, meaning)
+        if condition is not None and not cell(row, "detected"):
+            note.taken[index, "detected"] = dict(choices(sheet)).get(guessed(sheet, meaning), AS_IT_IS)
         if condition is None:
             told = (
                 f"“{meaning}” does not say what the board detected"

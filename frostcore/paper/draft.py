@@ -38,12 +38,14 @@ Tables = Mapping[str, Sequence[Row]]
 @dataclass(frozen=True)
 class Built:
     """What follows from a draft: the sheet's document as far as it goes, the sheet where its structure can be
-    read, and every problem at its cell; ``whole`` are those of no one cell."""
+    read, and every problem at its cell; ``whole`` are those of no one cell, ``taken`` what cells left empty
+    or abbreviated were taken for."""
 
     document: Document
     sheet: Sheet | None
     problems: tuple[CellProblem, ...]
     whole: tuple[Problem, ...]
+    taken: Mapping[tuple[str, int, str], str]
 
     @property
     def ready(self) -> bool:
@@ -67,6 +69,7 @@ def tables_of(document: Document) -> dict[str, list[dict[str, str]]]:
 def build(base: Document, tables: Tables) -> Built:
     """What follows from a base document and the tables typed since."""
     document, problems = _at_its_mains(base, tables), list[CellProblem]()
+    taken: dict[tuple[str, int, str], str] = {}
     for name in APPLIED:
         item = section(name)
         if name not in tables:
@@ -74,6 +77,7 @@ def build(base: Document, tables: Tables) -> Built:
         note = Notes(name)
         item.apply(document, tables[name], note)
         problems += note.found
+        taken |= {(name, *at): text for at, text in note.taken.items()}
     _identify(document, base)
     _tidied(document)
     sheet, whole = _read(document)
@@ -86,7 +90,7 @@ def build(base: Document, tables: Tables) -> Built:
                     problems.append(CellProblem(*at, problem.text, doubt=doubt))
                 elif not doubt:
                     whole.append(problem)
-    return Built(document, sheet, tuple(_once(problems)), tuple(whole))
+    return Built(document, sheet, tuple(_once(problems)), tuple(whole), taken)
 
 
 def _at_its_mains(base: Document, tables: Tables) -> Document:

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from frostcore import document as documents
+from frostcore.paper.colours import SYSTEMS, decide, read
 from frostcore.paper.rows import Column, Document, Notes, Row, Section, cell, empty, source_of, sourced
 from frostcore.paper.words import folded, tokens
 from frostcore.sheet.facts import PIN_PARTS
@@ -80,6 +81,8 @@ def apply(document: Document, rows: Sequence[Row], note: Notes) -> None:
     """Put the pins' rows into a document: each that says which function it is moves that pin to its plug."""
     sheet = documents.read(Sheet, document, rules=False)
     placed = _placed(sheet, rows, note)
+    colours = _colours(rows, note)
+    known = points_of(sheet)
     moves: dict[str, tuple[str, int, Row]] = {}
     seen: dict[tuple[str, str], int] = {}
     plug = ""
@@ -99,8 +102,34 @@ def apply(document: Document, rows: Sequence[Row], note: Notes) -> None:
         seen[plug.casefold(), pin.casefold()] = index
         point = placed.get(index, "")
         if point:
-            moves[point] = (plug, index, dict(row) | {"pin": pin})
+            moves[point] = (plug, index, dict(row) | {"pin": pin, "colour": colours.get(index, "")})
+            note.taken[index, "is"] = known[point]
     _replug(document, moves)
+
+
+def _colours(rows: Sequence[Row], note: Notes) -> dict[int, str]:
+    """The colours of the whole column, by the one system in which every abbreviation has a meaning."""
+    typed = {index: folded(cell(row, "colour")) for index, row in enumerate(rows) if cell(row, "colour")}
+    short = {index: text for index, text in typed.items() if not _written_out(text)}
+    decided = decide(short.values())
+    found = {index: text for index, text in typed.items() if index not in short}
+    for index, text in short.items():
+        names = decided.choices or ((decided.system,) if decided.system else tuple(SYSTEMS))
+        readings = dict.fromkeys(colour for name in names if (colour := read(text, SYSTEMS[name][1])))
+        if len(readings) == 1:
+            found[index] = next(iter(readings))
+            note.taken[index, "colour"] = found[index]
+        elif readings:
+            note(index, "colour", f"“{text}” can be {' or '.join(readings)}.", *readings)
+        else:
+            note(index, "colour", f"“{text}” is no colour of a wire. Type it, such as brown.")
+    return found
+
+
+def _written_out(text: str) -> bool:
+    """Whether a colour is a sheet's own word, or two of them."""
+    known = set(SYSTEMS["iec"][1].values()) | {"tan"}
+    return text in known or all(part in known for part in text.split("-"))
 
 
 def _pin(row: Row, carried: str) -> tuple[str, str]:

@@ -45,6 +45,8 @@ class Notes:
 
     section: str
     found: list[CellProblem] = field(default_factory=list)
+    taken: dict[tuple[int, str], str] = field(default_factory=dict)
+    """What cells left empty, or abbreviated, were taken for."""
 
     def __call__(self, row: int, column: str, text: str, *cures: str, doubt: bool = False) -> None:
         self.found.append(CellProblem(self.section, row, column, text, cures, doubt))

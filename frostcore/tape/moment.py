@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from frostcore.quantity import Quantity
 from frostcore.sheet.archetypes import fitted
 from frostcore.sheet.model import Sheet
+from frostcore.tape.carried import counterparts
 from frostcore.tape.entries import (
     Body,
     CallTaken,
@@ -61,7 +62,7 @@ class Moment:
                 return replace(self, taken=True)
             case Outcome():
                 return replace(self, closed=True)
-        return replace(self, sheet=self._told(body, sheets))
+        return brought(self, self._told(body, sheets))
 
     def _told(self, body: Body | Unreadable, sheets: Mapping[str, Sheet]) -> Sheet:
         """The sheet after an entry that says something of the unit itself."""
@@ -103,3 +104,14 @@ def _with(sheet: Sheet, learned: Learned) -> Sheet:
         return with_learned(sheet, learned)
     except (KeyError, ValueError, StopIteration):
         return sheet
+
+
+def brought(moment: Moment, sheet: Sheet) -> Moment:
+    """The moment on another sheet: the plugs that are out and the mode by what they are there."""
+    there = counterparts(moment.sheet, sheet)
+    if there is None:
+        return replace(moment, sheet=sheet)
+    pulled = tuple(plug for name in moment.pulled if (plug := there.plug(name)))
+    opened = tuple(each for each in moment.opened if each[0] in {place.id for place in sheet.places})
+    mode = moment.mode if moment.mode in {item.id for item in sheet.modes} else ""
+    return replace(moment, sheet=sheet, pulled=pulled, opened=opened, mode=mode)

@@ -21,7 +21,7 @@ from frostline.sheets.actions.edit_draft import DraftClosedError, built, edit_dr
 from frostline.sheets.actions.publish_draft import propose_draft, publish_draft
 from frostline.sheets.forms import BeginForm, PasteForm
 from frostline.sheets.models import Draft, Revision
-from frostline.sheets.workbench import chips, grid_of, problems_of_section, side_of
+from frostline.sheets.workbench import chips, grid_of, problems_of_section, side_of, taken_of_section
 
 MOST_EDITS = 400
 LARGEST_EDIT = 600_000
@@ -116,6 +116,7 @@ def _answer(one: Draft, here: str) -> dict[str, Any]:
     return {
         "version": one.version,
         "problems": problems_of_section(found, one, here),
+        "taken": taken_of_section(found, one, here),
         "title": one.title,
     }
 

@@ -186,3 +186,15 @@ class DraftEdit(ImmutableModel):
 
     def __str__(self) -> str:
         return f"{self.draft}, change {self.version}"
+
+
+class Withdrawal(ImmutableModel):
+    """That a revision is not for new calls any more: who said so, when, and why."""
+
+    revision = models.OneToOneField(Revision, on_delete=models.PROTECT, related_name="withdrawal")
+    why = models.CharField(max_length=200)
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    def __str__(self) -> str:
+        return f"{self.revision}, withdrawn"

@@ -21,6 +21,8 @@ urlpatterns = [
     path("<slug:slug>/", views.sheet, name="sheet"),
     path("<slug:slug>/r<int:number>/", views.sheet, name="revision"),
     path("<slug:slug>/r<int:number>/draft/", draft_views.copy, name="copy"),
+    path("<slug:slug>/r<int:number>/withdraw/", views.withdraw, name="withdraw"),
+    path("<slug:slug>/compare/", views.compare, name="compare"),
     path("<slug:slug>/r<int:number>.json", views.document, name="document"),
     path("<slug:slug>/r<int:number>/<slug:curve>.csv", views.curve_csv, name="curve"),
 ]

@@ -3,7 +3,7 @@
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_http_methods, require_safe
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.curves.model import describe as describe_curve
@@ -17,8 +17,10 @@ from frostcore.sheet import model as core
 from frostcore.sheet.load import schema
 from frostline.accounts.access import lead_required, signed_in
 from frostline.sheets.actions.publish_revision import publish_revision
+from frostline.sheets.actions.withdraw_revision import withdraw_revision
 from frostline.sheets.forms import UploadForm
 from frostline.sheets.models import Revision, current_revisions
+from frostline.sheets.workbench import compared
 
 
 @require_safe
@@ -77,6 +79,7 @@ def sheet(request: HttpRequest, slug: str, number: int | None = None) -> HttpRes
             "places": places,
             "connectors": connectors,
             "doubts": circuits_of(content).doubts,
+            "revisions": revision.sheet.revisions.select_related("created_by", "withdrawal"),
         },
     )
 
@@ -147,7 +150,44 @@ def upload(request: HttpRequest) -> HttpResponse:
 
 
 def _revision(slug: str, number: int | None) -> Revision:
-    known = Revision.objects.select_related("sheet")
+    known = Revision.objects.select_related("sheet", "withdrawal")
     if number is None:
-        return get_object_or_404(known, newest_of__slug=slug)
+        found = known.filter(newest_of__slug=slug).first()
+        return found or _last(slug)
     return get_object_or_404(known, sheet__slug=slug, number=number)
+
+
+def _last(slug: str) -> Revision:
+    """The last revision of a sheet, where all of them were withdrawn."""
+    found = Revision.objects.select_related("sheet").filter(sheet__slug=slug).order_by("-number").first()
+    if found is None:
+        raise Http404
+    return found
+
+
+@require_safe
+def compare(request: HttpRequest, slug: str) -> HttpResponse:
+    """Two revisions of a sheet compared, in words and on the drawing."""
+    old, new = (_revision(slug, _number(request.GET.get(name, ""))) for name in ("from", "to"))
+    if old.unreadable or new.unreadable:
+        raise Http404
+    return render(
+        request, "sheets/compare.html", {"old": old, "new": new} | compared(old.content, new.content)
+    )
+
+
+def _number(text: str) -> int | None:
+    return int(text) if text.isdigit() and len(text) < 7 else None
+
+
+@lead_required
+@require_POST
+def withdraw(request: HttpRequest, slug: str, number: int) -> HttpResponse:
+    """Take a revision away from new calls."""
+    revision = _revision(slug, number)
+    why = request.POST.get("why", "").strip()
+    if not why:
+        messages.error(request, "Say why it is withdrawn: those who worked with it will ask.")
+    elif withdraw_revision(revision, why, signed_in(request)):
+        messages.success(request, f"{revision} is withdrawn: no new call takes it.")
+    return redirect("sheets:revision", slug, number)

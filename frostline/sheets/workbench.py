@@ -4,10 +4,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
+from frostcore import document as documents
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.layout import lay_out_trace
 from frostcore.circuit.picture import TracePicture
 from frostcore.document import Problem
+from frostcore.paper.diff import Change, changes
 from frostcore.paper.draft import SECTIONS, Built
 from frostcore.paper.parts import SUPPLY
 from frostcore.paper.plate import FIELDS
@@ -16,6 +18,7 @@ from frostcore.paper.rows import CellProblem, Column, Section
 from frostcore.paper.ways import METERS
 from frostcore.paper.works import Ability, abilities, at_the_edge, next_fact
 from frostcore.sheet.code_rules import choices
+from frostcore.sheet.model import Sheet
 from frostline.sheets.actions.edit_draft import built
 from frostline.sheets.models import Draft
 
@@ -27,11 +30,12 @@ COLOURS = (
 
 @dataclass(frozen=True)
 class GridCell:
-    """A cell: its column, its text, what is usual where nothing was typed, and what is wrong with it."""
+    """A cell: its column, its text, what is wrong with it, what it was taken for where that is not said."""
 
     column: Column
     text: str
     problem: CellProblem | None
+    taken: str
 
 
 @dataclass(frozen=True)
@@ -113,7 +117,12 @@ def grid_of(draft: Draft, section: Section, found: Built) -> Grid:
             index + 1,
             labels.get(row.get("id", ""), ""),
             tuple(
-                GridCell(column, row.get(column.key, ""), at.get((index, column.key)))
+                GridCell(
+                    column,
+                    row.get(column.key, ""),
+                    at.get((index, column.key)),
+                    found.taken.get((section.id, index, column.key), ""),
+                )
                 for column in section.columns
             ),
         )
@@ -188,6 +197,16 @@ def side_of(draft: Draft) -> Side:
     )
 
 
+def taken_of_section(found: Built, draft: Draft, section: str) -> list[dict[str, str]]:
+    """What a section's cells were taken for, by row key."""
+    rows = draft.tables.get(section, ())
+    return [
+        {"row": rows[row]["key"], "column": column, "text": text}
+        for (name, row, column), text in found.taken.items()
+        if name == section and row < len(rows)
+    ]
+
+
 def problems_of_section(found: Built, draft: Draft, section: str) -> list[dict[str, Any]]:
     """The problems of a section's cells, by row key, as the grid takes them."""
     rows = draft.tables.get(section, ())
@@ -202,3 +221,21 @@ def problems_of_section(found: Built, draft: Draft, section: str) -> list[dict[s
         for item in found.problems
         if item.section == section and item.row < len(rows)
     ]
+
+
+def compared(old: Sheet, new: Sheet) -> dict[str, Any]:
+    """Two sheets compared: the changes by table, and the new one's drawing with what is other lit."""
+    found: dict[str, list[Change]] = {}
+    for change in changes(documents.write(old), documents.write(new)):
+        found.setdefault(change.section, []).append(change)
+    before = {(stretch.id, stretch.colour) for stretch in old.wiring.stretches}
+    other = {stretch.id for stretch in new.wiring.stretches if (stretch.id, stretch.colour) not in before}
+    picture = None
+    if new.harness and other and not circuits_of(new).problem:
+        picture = lay_out_trace(new, None, whole=True, working=frozenset(other))
+    return {
+        "changes": list(found.items()),
+        "picture": picture,
+        "frame": frame_of(picture) if picture else None,
+        "wires": len(other),
+    }

@@ -11,11 +11,18 @@ from frostcore.paper.edits import keyed
 from frostcore.sheet.load import bounded
 from frostcore.sheet.model import Sheet
 from frostline.accounts.models import User
+from frostline.sheets.actions.edit_draft import title_of
 from frostline.sheets.models import Draft, Revision
 
 
-def begin_draft(document: str, by: User, based_on: Revision | None = None) -> Draft:
-    """A draft that begins with a document; raises SheetError where that can't be read as a sheet.
+def begin_draft(
+    document: str,
+    by: User,
+    based_on: Revision | None = None,
+    tables: dict[str, list[dict[str, str]]] | None = None,
+) -> Draft:
+    """A draft that begins with a document, and with ``tables`` where those are typed already; raises
+    SheetError where it can't be read as a sheet.
 
     Rules are not asked: a draft is where they are met.
     """
@@ -25,12 +32,13 @@ def begin_draft(document: str, by: User, based_on: Revision | None = None) -> Dr
     draft = Draft(
         title=(sheet.plate.model if sheet.generic else sheet.title)[:170],
         base=json.dumps(base, ensure_ascii=False),
-        tables=keyed(tables_of(base)),
+        tables=keyed(tables or tables_of(base)),
         based_on=based_on,
         created_at=now,
         created_by=by,
         changed_at=now,
         changed_by=by,
     )
+    draft.title = title_of(draft)[:170]
     draft.save(force_insert=True)
     return draft

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from django.db import transaction
+from django.db.models import Max
 from django.utils import timezone
 
 from frostcore.circuit.check import check_circuit
@@ -42,7 +43,7 @@ def keep_revision(document: str, content: core.Sheet, by: User | None, at: datet
     newest, mark = sheet.newest, digest(document)
     if newest and newest.digest == mark:
         return Published(newest, created=False)
-    if newest and not _same_maker(sheet, content):
+    if sheet.revisions.exists() and not _same_maker(sheet, content):
         told = (
             f"“{content.id}” is the sheet of the {sheet}, and this one is of the {content.title}."
             " Give it an identifier of its own."
@@ -50,7 +51,7 @@ def keep_revision(document: str, content: core.Sheet, by: User | None, at: datet
         raise SheetError([Problem("id", told)])
     revision = Revision(
         sheet=sheet,
-        number=newest.number + 1 if newest else 1,
+        number=(sheet.revisions.aggregate(last=Max("number"))["last"] or 0) + 1,
         document=document,
         digest=mark,
         note=content.revision_note[:200],

@@ -75,4 +75,24 @@ class Migration(migrations.Migration):
             models.UniqueConstraint(fields=("draft", "version"), name="draft_version_once"),
         ),
         migrations.RunSQL(CREATE, DROP),
+        migrations.CreateModel(
+            name="Withdrawal",
+            fields=[
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("why", models.CharField(max_length=200)),
+                ("at", models.DateTimeField()),
+                ("by", user()),
+                (
+                    "revision",
+                    models.OneToOneField(on_delete=PROTECT, related_name="withdrawal", to="sheets.revision"),
+                ),
+            ],
+            options={"abstract": False},
+        ),
+        migrations.RunSQL(*trigger_sql("sheets_withdrawal")),
     ]

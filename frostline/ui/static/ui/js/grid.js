@@ -56,7 +56,7 @@
       else {
         tell(table, "kept");
         table.dataset.version = told.version;
-        mark(table, told.problems || []);
+        mark(table, told.problems || [], told.taken || []);
         for (const conflict of told.conflicts || []) clash(table, conflict);
         document.body.dispatchEvent(new CustomEvent("side"));
       }
@@ -70,8 +70,19 @@
   };
 
   // What is wrong stands under its cell, with likely cures as buttons.
-  const mark = (table, problems) => {
-    table.querySelectorAll(".grid-problem").forEach((place) => place.remove());
+  const mark = (table, problems, taken) => {
+    table.querySelectorAll(".grid-problem, .grid-taken").forEach((place) => place.remove());
+    for (const each of taken) {
+      const input = find(table, each.row, each.column);
+      if (!input) continue;
+      if (!input.value) input.placeholder = each.text;
+      else {
+        const words = document.createElement("p");
+        words.className = "grid-taken";
+        words.textContent = each.text;
+        input.closest("td").append(words);
+      }
+    }
     table.querySelectorAll("td").forEach((cell) => cell.classList.remove("grid-wrong", "grid-doubt"));
     table.querySelectorAll("[aria-invalid]").forEach((input) => input.removeAttribute("aria-invalid"));
     for (const problem of problems) {
@@ -307,7 +318,7 @@
         }
       }
       table.dataset.version = told.version;
-      mark(table, told.problems || []);
+      mark(table, told.problems || [], told.taken || []);
       document.body.dispatchEvent(new CustomEvent("side"));
     } catch {
       // Tried again in two seconds.
