@@ -6,8 +6,10 @@ from frostcore.diagnosis.step import name_of, percent
 from frostcore.tape.carried import carried
 from frostcore.tape.entries import Entry, ReadingTaken, SheetTaken
 from frostcore.tape.kinds import words_of
-from frostcore.tape.standing import Standing
+from frostcore.tape.standing import Slip, Standing
 from frostline.calls.judging import judgement_for
+from frostline.calls.models import Call
+from frostline.calls.tapes import replayed
 
 
 @dataclass(frozen=True)
