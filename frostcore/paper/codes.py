@@ -7,7 +7,7 @@ from typing import Any
 from frostcore import document as documents
 from frostcore.display.decode import shown_text
 from frostcore.paper.rows import Column, Document, Notes, Row, Section, cell, empty, sourced
-from frostcore.sheet.code_rules import RULES, choices, guessed, rule_named
+from frostcore.sheet.code_rules import RULES, choices, guessed, rule_named, with_figures
 from frostcore.sheet.model import Code, Sheet, Shown
 
 AS_IT_IS = "as it is"
@@ -35,7 +35,9 @@ def write(document: Document) -> list[dict[str, str]]:
 
 def _same(sheet: Sheet, name: str, code: Code) -> bool:
     rule, _, of = name.partition(":")
-    return rule_named(rule).condition(sheet, of) == code.condition
+    mine, theirs = rule_named(rule).condition(sheet, of), code.condition
+    looked = [(test.signal, test.state) for test in mine.tests]
+    return mine.join == theirs.join and looked == [(test.signal, test.state) for test in theirs.tests]
 
 
 def apply(document: Document, rows: Sequence[Row], note: Notes) -> None:
@@ -102,7 +104,8 @@ def _condition(
         was = documents.read(Sheet, {**documents.write(sheet), "codes": [before]}, rules=False).codes[0]
         if _same(sheet, name, was):
             return dict(before["condition"])
-    written: dict[str, Any] = documents.write(rule_named(rule).condition(sheet, of))
+    condition = with_figures(rule_named(rule).condition(sheet, of), meaning)
+    written: dict[str, Any] = documents.write(condition)
     return written
 
 

@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from frostcore.paper.words import folded
+from frostcore.sheet.words import folded
 
 _IEC = (
     "bk black bn brown rd red og orange ye yellow gn green bu blue vt violet gy grey wh white pk pink"

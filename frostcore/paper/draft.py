@@ -93,6 +93,10 @@ def build(base: Document, tables: Tables) -> Built:
     return Built(document, sheet, tuple(_once(problems)), tuple(whole), taken)
 
 
+MAINS = 90.0, 260.0
+"""What a household unit can be for, in volts."""
+
+
 def _at_its_mains(base: Document, tables: Tables) -> Document:
     """The base; a kind of unit at the mains that were typed, with the values usual there."""
     document = copy.deepcopy(base)
@@ -100,6 +104,8 @@ def _at_its_mains(base: Document, tables: Tables) -> Document:
         return document
     PLATE.apply(document, tables["plate"], Notes("plate"))
     plate = document["plate"]
+    if not MAINS[0] <= plate["mains_volts"] <= MAINS[1] or plate["mains_hertz"] not in {50, 60}:
+        return copy.deepcopy(base)  # what no house has is said at its cell
     brought = for_mains(
         documents.read(Sheet, base, rules=False), float(plate["mains_volts"]), float(plate["mains_hertz"])
     )

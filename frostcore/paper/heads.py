@@ -3,7 +3,7 @@ unit it is in."""
 
 import re
 
-from frostcore.paper.words import folded
+from frostcore.sheet.words import folded
 
 HEADS: dict[str, dict[str, str]] = {
     "sensors": {
@@ -26,11 +26,11 @@ HEADS: dict[str, dict[str, str]] = {
         "check": r"check|remedy|abhilfe|prufung|action|rimedio|toimenpide|verifica",
     },
     "parts": {
+        "position": r"\bpos\b|position|\bref\b|\bitem\s?no|\bitem\s?#",
         "number": r"part\s?(?:no|n|#)|best|art\.?-?\s?n|order|codice|teile\w*n|tuoten|\bp/?n\b|sku|number",
         "part": r"part\b|benennung|bezeichnung|description|teil\b|osa\b|descrizione|ricambio|item|name",
         "price": r"price|preis|hinta|prezzo|prix|eur|€|\bkr\b|cost",
         "quantity": r"qty|quant|menge|kpl|stk|anzahl|\bq\b",
-        "position": r"\bpos\b|position|\bref\b|\bitem\s?no",
         "ohms": r"ohm|ω|widerstand|resist|vastus",
         "watts": r"watt|\bw\b|leistung|teho|potenza",
     },

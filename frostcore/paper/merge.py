@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from frostcore.paper.rows import Document, Row, cell
-from frostcore.paper.words import tokens
+from frostcore.sheet.words import tokens
 
 MATCHED = {"parts": "part"}
 """Sections whose rows are a unit's own: a pasted row goes to the one it is of, by its words."""

@@ -13,8 +13,8 @@ from dataclasses import dataclass, field
 from frostcore.paper.colours import SYSTEMS, decide, read
 from frostcore.paper.heads import CELSIUS, FAHRENHEIT, KILO, LEAST, MOST, NOMINAL, OHM, head_of
 from frostcore.paper.rows import MOST_ROWS, MOST_TEXT, plain
-from frostcore.paper.words import folded
 from frostcore.sheet.facts import PIN_PARTS
+from frostcore.sheet.words import folded
 
 MOST_PASTED = 200_000
 """More letters than any table of a paper has."""
@@ -47,7 +47,7 @@ class Pasted:
 
 def grid_of(text: str) -> list[list[str]]:
     """The cells of pasted text: by tabs, bars, semicolons, commas with quotes, or two blanks and more."""
-    lines = [line.rstrip("\r") for line in text[:MOST_PASTED].split("\n")]
+    lines = re.split(r"\r\n|\r|\n", text[:MOST_PASTED].replace("\0", ""))
     lines = [line for line in lines if line.strip() and not re.fullmatch(r"[\s|+\-=_:]+", line)][
         : MOST_ROWS + 20
     ]

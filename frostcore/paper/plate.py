@@ -18,7 +18,7 @@ FIELDS: tuple[tuple[str, str, Dimension | None], ...] = (
     ("defrost_heater_watts", "Defrost heater, watts", Dimension.POWER),
 )
 TEXTS = {"maker", "model", "appliance", "refrigerant"}
-NEEDED = ("maker", "model", "mains_volts", "mains_hertz")
+NEEDED = ("maker", "model", "appliance", "mains_volts", "mains_hertz")
 
 
 def write(document: Document) -> list[dict[str, str]]:

@@ -11,10 +11,10 @@ from typing import Any
 from frostcore import document as documents
 from frostcore.paper.colours import SYSTEMS, decide, read
 from frostcore.paper.rows import Column, Document, Notes, Row, Section, cell, empty, source_of, sourced
-from frostcore.paper.words import folded, tokens
 from frostcore.sheet.facts import PIN_PARTS
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.points import purpose, where_at
+from frostcore.sheet.words import folded, tokens
 
 NO_PIN = {"-", "–", "—", "n.c.", "nc", "n/c", "leer", "frei"}
 """Cells that mean an empty pin."""

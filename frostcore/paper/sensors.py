@@ -16,8 +16,8 @@ from frostcore.paper.rows import (
     plain,
     sourced,
 )
-from frostcore.paper.words import tokens
 from frostcore.quantity import Dimension
+from frostcore.sheet.words import tokens
 
 USUAL_BETA = 3800.0
 """What one printed value stands for, in kelvin, until there is a second."""

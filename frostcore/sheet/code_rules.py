@@ -3,9 +3,10 @@ prints beside the code or chosen from the list."""
 
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from frostcore.curves.verdict import Role
+from frostcore.quantity import celsius_from_fahrenheit
 from frostcore.sheet.model import (
     ComponentKind,
     Condition,
@@ -15,6 +16,7 @@ from frostcore.sheet.model import (
     SignalTest,
     TestState,
 )
+from frostcore.sheet.words import english, folded
 
 DEFROST_ENDS_CELSIUS, DEFROST_SECONDS = 8.0, 2400.0
 """What a coil has reached at the end of a defrost, and how long one lasts at most, where a paper says
@@ -216,24 +218,28 @@ def choices(sheet: Sheet) -> list[tuple[str, str]]:
 def guessed(sheet: Sheet, meaning: str) -> str:
     """The rule that a paper's words mean, as in :func:`choices`; empty where they tell none, or more than one
     thing alike."""
+    plain = english(meaning)
     rules = list(RULES)
-    if _OPEN_OR_SHORT.search(meaning):
+    if _OPEN_OR_SHORT.search(folded(meaning)) or (_ABOUT_SENSOR.search(plain) and not _ENDS.search(plain)):
         rules.sort(key=lambda rule: rule.id != "sensor_lost")
     for rule in rules:
-        if not rule.cues.search(meaning) and not (
-            rule.id == "sensor_lost" and _OPEN_OR_SHORT.search(meaning)
-        ):
+        lost = rule.id == "sensor_lost" and _OPEN_OR_SHORT.search(folded(meaning))
+        if not lost and not rule.cues.search(f"{folded(meaning)} {plain}"):
             continue
         things = list(rule.things(sheet))
         if len(things) == 1:
             return f"{rule.id}:{things[0][0]}"
-        scored = sorted(((_shared(name, meaning), of) for of, name in things), reverse=True)
+        scored = sorted(((_shared(name, plain), of) for of, name in things), reverse=True)
         if scored and scored[0][0] > 0 and (len(scored) == 1 or scored[0][0] > scored[1][0]):
             return f"{rule.id}:{scored[0][1]}"
         if things:
             return ""
     return ""
 
+
+_ABOUT_SENSOR = _words(r"\bsensor\b")
+_ENDS = _words(r"\bend", r"time", r"reach", r"beendet", r"zeit", r"termin", r"temperature", r"warm")
+"""Words of what a sensor is to see, not of the sensor itself."""
 
 _PLAIN = {"sensor", "fan", "switch", "rail", "the", "of", "board", "box"}
 
@@ -244,3 +250,29 @@ def _shared(name: str, meaning: str) -> float:
     said = set(re.findall(r"\w+", meaning.lower()))
     own = {word for word in re.findall(r"\w+", name.lower()) if word not in _PLAIN}
     return len(own & said) - 0.1 * len(own - said)
+
+
+_DEGREES = re.compile(r"([-+\u2212]?\d+(?:[.,]\d+)?)\s*°?\s*([CF])\b")
+_LASTS = re.compile(
+    r"(\d+(?:[.,]\d+)?)\s*(h|hours?|std|stunden|min|minutes?|minuten|s|sec|sek)\b", re.IGNORECASE
+)
+
+
+def with_figures(condition: Condition, meaning: str) -> Condition:
+    """A condition with the temperature and the time its paper prints, where it prints them: “above −6 °C for
+    4 h”."""
+    degrees, lasts = _DEGREES.search(meaning), _LASTS.search(meaning)
+    tests = []
+    for test in condition.tests:
+        changed = test
+        if degrees and changed.unit == "celsius":
+            value = float(degrees[1].replace("\u2212", "-").replace(",", "."))
+            celsius = celsius_from_fahrenheit(value) if degrees[2] == "F" else value
+            changed = replace(changed, threshold=round(celsius, 2))
+        if lasts and changed.seconds is not None:
+            unit = lasts[2][0].lower()
+            seconds = float(lasts[1].replace(",", ".")) * {"h": 3600, "m": 60}.get(unit, 1)
+            seconds *= 3600 if lasts[2].lower().startswith("st") else 1
+            changed = replace(changed, seconds=seconds)
+        tests.append(changed)
+    return replace(condition, tests=tuple(tests))

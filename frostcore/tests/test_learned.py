@@ -163,7 +163,7 @@ class Codes(TestCase):
         told = {
             "Freezer fan: no speed signal": "no_speed:freezer_fan",
             "Fridge sensor open or short circuit": "sensor_lost:fridge",
-            "Kühlraumfühler Unterbrechung": "",
+            "Kühlraumfühler Unterbrechung": "sensor_lost:fridge",
             "Verbindung zum Inverter: keine Antwort": "no_answer:inverter",
             "The weather": "",
         }

@@ -30,7 +30,8 @@ class LearnAtLeads:
     value: SlipForm
     order: SlipForm
     stated: SlipForm
-    values: tuple[tuple[str, str], ...]
+    usual: str
+    """What is usual for it, in words; empty where its own values are known."""
 
 
 def at_leads(
@@ -48,11 +49,7 @@ def at_leads(
     def form(kind: type[SlipForm], **shown: object) -> SlipForm:
         return posted if posted is not None and posted.kind == kind.kind else kind(initial=shown, sheet=sheet)
 
-    known = {
-        name: text
-        for name, text in (("ohms", _ohms(part)), ("watts", _watts(part)))
-        if text and sheet.usual(part.id)
-    }
+    usual = ", ".join(text for text in (_ohms(part), _watts(part)) if text) if sheet.usual(part.id) else ""
     return LearnAtLeads(
         form(PinsForm, **initial) if any(pins.values()) else None,
         any(point and not printed_pin(sheet, point) for point in pins.values()),
@@ -60,7 +57,7 @@ def at_leads(
         form(ValueForm, component=component),
         form(PartForm, component=component, part_number=part.part_number, price=part.price),
         form(StatedLearnedForm, **where),
-        tuple(known.items()),
+        usual,
     )
 
 

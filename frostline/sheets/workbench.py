@@ -37,6 +37,13 @@ class GridCell:
     problem: CellProblem | None
     taken: str
 
+    @property
+    def classes(self) -> str:
+        """How a cell is marked: wrong, doubtful, or not at all."""
+        if self.problem is None:
+            return ""
+        return "grid-doubt" if self.problem.doubt else "grid-wrong"
+
 
 @dataclass(frozen=True)
 class GridRow:
