@@ -37,7 +37,7 @@ def server(data_of: str = "") -> str:
     for command in (
         ["migrate", "--verbosity", "0"],
         ["load_demo", "--lead-password", LEAD_PASSWORD],
-        ["collectstatic", "--noinput", "--verbosity", "0"],
+        ["prepare", "--verbosity", "0"],
     ):
         subprocess.run(
             [sys.executable, "manage.py", *command],

@@ -2,6 +2,7 @@
 
 import json
 import uuid
+from dataclasses import replace
 
 from django.db import transaction
 from django.utils import timezone
@@ -40,17 +41,22 @@ def publish_draft(pk: uuid.UUID, note: str, by: User) -> Published:
     if wrong or found.whole or found.sheet is None:
         raise SheetError([*found.whole, *wrong])
     document = dict(found.document)
-    if note:
-        document["revision_note"] = note[:200]
-    document["author"] = document.get("author") or by.shown_name
-    check_circuit(found.sheet)
+    said = {"author": str(document.get("author") or by.shown_name)}
+    said |= {"revision_note": note[:200]} if note else {}
+    document |= said
+    sheet = replace(
+        found.sheet,
+        author=said["author"],
+        revision_note=said.get("revision_note", found.sheet.revision_note),
+    )
+    check_circuit(sheet)
     text = json.dumps(document, ensure_ascii=False, indent=2) + "\n"
     with transaction.atomic():
         draft = Draft.objects.select_for_update().get(pk=pk)
         if not draft.at_work:
             message = f"{draft} is {draft.state} already."
             raise DraftClosedError(message)
-        published = keep_revision(text, found.sheet, by, timezone.now())
+        published = keep_revision(text, sheet, by, timezone.now())
         draft.state, draft.published = "published", published.revision
         draft.changed_at, draft.changed_by = timezone.now(), by
         draft.save()
