@@ -23,6 +23,7 @@
     const mine = of(table);
     mine.queue.push({ id: crypto.randomUUID(), section: table.dataset.section, ...edit });
     keep(table);
+    tell(table, "saving…");
     clearTimeout(mine.timer);
     mine.timer = setTimeout(() => send(table), 250);
   };
@@ -54,7 +55,7 @@
       keep(table);
       if (told.problem) tell(table, told.problem);
       else {
-        tell(table, "kept");
+        tell(table, mine.queue.length ? "saving…" : "kept");
         table.dataset.version = told.version;
         mark(table, told.problems || [], told.taken || []);
         for (const conflict of told.conflicts || []) clash(table, conflict);
@@ -129,8 +130,8 @@
   const put = (input, text, { undoable = true } = {}) => {
     const table = input.closest("table");
     const before = seen(input);
-    if (text === before) return;
     input.value = text;
+    if (text === before) return;
     input.dataset.seen = text;
     if (undoable)
       of(table).undo.push({ row: rowOf(input).dataset.row, column: input.dataset.column, text: before });
@@ -248,6 +249,26 @@
       away(rowOf(input));
     }
   });
+  // A table with its head is read as one, and shown before it counts; cells without a head fill in as they are.
+  const headed = (text) => {
+    const [first, ...rest] = text.trim().split(/\r?\n/);
+    return rest.length > 0 && !/(^|[\t;|])\s*[-+\u2212]?\d/.test(first) && /\d/.test(rest.join(""));
+  };
+  const understood = (table, text) => {
+    const form = table.closest(".bench-grid")?.querySelector("details.paste form");
+    if (!form) return false;
+    form.elements.text.value = text;
+    form.closest("details").open = true;
+    form.requestSubmit();
+    return true;
+  };
+  document.addEventListener("htmx:afterSettle", () => {
+    const button = document.querySelector("#pasted button");
+    if (button && !button.dataset.begun) {
+      button.dataset.begun = "1";
+      button.focus();
+    }
+  });
   document.addEventListener("paste", (event) => {
     const input = event.target;
     if (!input.matches?.("[data-grid] input[data-column]")) return;
@@ -255,6 +276,7 @@
     if (!/[\t\n]/.test(text.trim())) return;
     event.preventDefault();
     const table = input.closest("table");
+    if (headed(text) && understood(table, text)) return;
     const first = cells(rowOf(input)).indexOf(input);
     let row = rowOf(input);
     const lines = text.replace(/\r/g, "").replace(/\n+$/, "").split("\n");
@@ -311,7 +333,8 @@
       for (const row of told.rows) {
         for (const input of cells(table.querySelector(`tr[data-row="${CSS.escape(row.key)}"]`))) {
           const text = row[input.dataset.column] || "";
-          if (input !== document.activeElement && text !== seen(input)) {
+          const typing = input === document.activeElement && input.value !== seen(input);
+          if (!typing && text !== seen(input)) {
             input.value = text;
             input.dataset.seen = text;
           }

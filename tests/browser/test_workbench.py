@@ -1,0 +1,162 @@
+"""The workbench for sheets: typed with spreadsheet manners, pasted, by two people, without a connection."""
+
+import re
+
+from playwright.sync_api import expect
+
+from frostcore.sheet.load import load
+from tests.browser import papers
+from tests.browser.hands import NO_CONNECTION
+from tests.browser.harness import PHONE, TABLET, BrowserCase, settled
+
+
+class Workbench(BrowserCase):
+    data_of = "workbench"
+
+    def tearDown(self):
+        self.troubles = [line for line in self.troubles if not NO_CONNECTION.search(line)]
+        super().tearDown()
+
+    def begin(self, viewport=TABLET):
+        self.page = page = self.open(viewport)
+        self.base = papers.begun(page)
+        return page
+
+    def section(self, name):
+        self.page.goto(f"{self.base}?section={name}")
+        expect(self.page.locator("[data-grid]")).to_be_visible()
+        settled(self.page)
+
+    def cell(self, row, column):
+        return self.page.locator("[data-grid] tbody tr").nth(row).locator(f'input[data-column="{column}"]')
+
+    def texts(self, column):
+        cells = self.page.locator(f'[data-grid] tbody input[data-column="{column}"]')
+        return [cells.nth(place).input_value() for place in range(cells.count())]
+
+    def document(self):
+        told = self.page.request.get(f"{self.base}draft.json")
+        return told.text()
+
+
+class Papers(Workbench):
+    def test_two_papers_become_sheets_by_keyboard_alone_within_ten_minutes(self):
+        page = self.open()
+        told = papers.counted(page)
+        self.assertEqual(told, papers.TOLD.read_text(encoding="utf-8"))
+        for minutes in re.findall(r"\| all \| \| \d+ \| ([\d.]+) \|", told):
+            self.assertLess(float(minutes), 10)
+
+    def test_what_was_typed_is_the_sheet_of_the_paper(self):
+        page = self.open()
+        list(papers.german(page))
+        self.page, self.base = page, page.url.partition("?")[0]
+        sheet = load(self.document()).sheet
+        self.assertEqual(sheet.title, "Halden KG 77/2")
+        self.assertEqual([code.id for code in sheet.codes], ["F1", "F2", "F3", "F4"])
+        self.assertAlmostEqual(sheet.curve(sheet.sensor("freezer")).ohms(25.0), 5000, delta=1)
+        ends = {run.points[0]: (run.points[-1], run.colours[0]) for run in sheet.harness}
+        self.assertEqual(ends["X2.5"], ("bimetal.1", "violet"))
+        self.assertEqual(ends["X3.3"], ("freezer_sensor.1", "green"))
+        expect(page.locator("#side")).to_contain_text("3 of 3")
+        expect(page.locator("#side .trace")).to_be_visible()
+
+
+class Manners(Workbench):
+    def test_enter_goes_on_pins_count_on_and_control_z_undoes(self):
+        page = self.begin()
+        self.section("plugs")
+        keys = page.keyboard
+        for text in ("CN2", "1", "brown", "H"):
+            keys.type(text)
+            keys.press("Tab")
+        keys.type("Defrost heater")
+        keys.press("Enter")
+        expect(self.cell(1, "pin")).to_have_value("2")
+        expect(self.cell(1, "colour")).to_be_focused()
+        expect(self.cell(0, "is")).to_have_attribute("placeholder", "defrost heater’s feed")
+        keys.type("blue")
+        keys.press("Tab")
+        keys.press("ArrowUp")
+        expect(self.cell(0, "label")).to_be_focused()
+        keys.press("Control+z")
+        expect(self.cell(1, "colour")).to_have_value("")
+        papers.kept(page)
+        page.reload()
+        expect(self.cell(0, "goes_to")).to_have_value("Defrost heater")
+        self.assertEqual(self.texts("pin"), ["1", "2"])
+
+    def test_cells_pasted_without_a_head_fill_those_beside_and_below(self):
+        page = self.begin()
+        self.section("sensors")
+        papers.Keyboard(page).paste("-20\t48600\n0\t16330\n25\t5000")
+        expect(self.cell(2, "ohms")).to_have_value("5000")
+        papers.kept(page)
+        self.section("sensors")
+        self.assertEqual(self.texts("celsius"), ["-20", "0", "25"])
+
+    def test_a_likely_cure_is_a_button_at_the_cell(self):
+        page = self.begin()
+        self.section("sensors")
+        papers.Keyboard(page).paste("-20\t48600\n-10\t2770\n0\t16330\n10\t9950\n25\t5000")
+        cure = page.locator("[data-grid] .grid-cure")
+        expect(cure).to_have_text("27700")
+        cure.click()
+        expect(page.locator("[data-grid] .grid-problem")).to_have_count(0)
+        expect(self.cell(1, "ohms")).to_have_value("27700")
+
+    def test_what_is_typed_without_a_connection_is_kept_and_goes_later(self):
+        page = self.begin()
+        page.context.set_offline(True)
+        page.keyboard.type("Norwick")
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-grid-state]")).to_contain_text("not kept yet")
+        page.context.set_offline(False)
+        papers.kept(page)
+        page.reload()
+        expect(self.cell(0, "value")).to_have_value("Norwick")
+
+    def test_two_people_see_what_the_other_types_and_lose_nothing(self):
+        page = self.begin()
+        other = self.open()
+        other.goto(self.base)
+        theirs = other.locator("[data-grid] tbody tr").nth(1).locator("input")
+        expect(theirs).to_be_visible()
+        page.keyboard.type("Norwick")
+        page.keyboard.press("Enter")
+        expect(other.locator("[data-grid] tbody tr").nth(0).locator("input")).to_have_value("Norwick")
+        theirs.fill("NX-300")
+        theirs.press("Enter")
+        expect(self.cell(2, "value")).to_be_visible()
+        # The first is in that very cell and types another: both are shown, neither is lost.
+        self.cell(1, "value").fill("NX-200")
+        self.cell(1, "value").press("Enter")
+        expect(page.locator(".grid-clash")).to_contain_text("NX-300")
+        page.locator(".grid-clash .grid-cure").first.click()
+        expect(self.cell(1, "value")).to_have_value("NX-300")
+
+    def test_a_question_is_answered_before_rows_are_taken(self):
+        page = self.begin()
+        self.section("plugs")
+        papers.Keyboard(page).paste("Plug\tPin\tWire\tTo\nCN2\t1\tbr\tHeater\n\t2\tgr\tFridge sensor")
+        ask = page.locator("#pasted .ask button").first
+        expect(ask).to_be_focused()
+        page.keyboard.press("Enter")
+        expect(page.locator('#pasted button[name="take"]')).to_be_focused()
+
+
+class Shown(Workbench):
+    def test_pages_of_the_workbench_are_accessible_wide_and_narrow(self):
+        for viewport, scheme in ((TABLET, "light"), (PHONE, "dark")):
+            page = self.open(viewport, scheme)
+            self.page = page
+            page.goto("/sheets/drafts/")
+            self.assert_accessible(page)
+            self.base = papers.begun(page)
+            for name in ("plate", "codes", "sensors", "plugs", "modes", "stated", "parts", "places"):
+                self.section(name)
+                expect(page.locator("#side .abilities")).to_be_visible()
+                self.assert_accessible(page)
+            page.goto("/calls/new/kind/")
+            settled(page)
+            self.assert_accessible(page)
