@@ -17,7 +17,7 @@ def draft_of(sheet: Sheet, plate: str) -> tuple[Document, dict[str, Rows]]:
     tables = tables_of(base)
     if sheet.generic:
         maker, _, model = plate.partition(" ")
-        typed = {"maker": maker, "model": model or maker}
+        typed = {"maker": maker, "model": model}
         for row in tables["plate"]:
             row["value"] = typed.get(row["id"], row["value"])
     tables["plugs"] = [*tables["plugs"], *_pins(sheet, marks)]
