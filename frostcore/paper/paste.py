@@ -19,6 +19,10 @@ from frostcore.sheet.words import folded
 MOST_PASTED = 200_000
 """More letters than any table of a paper has."""
 
+LEAST_THERMISTOR, MOST_THERMISTOR = 500.0, 5e6
+"""Ohms between which the coldest row of a refrigerator's thermistor lies: one of 500 Ω at 25 °C, and one of
+100 kΩ at −40 °C, are the least and the most."""
+
 DITTO = {'"', "''", "“", "”", "„", "dto", "dto.", "do.", "ditto", "idem", "dito"}
 DASHES = {"-", "–", "—", "−", ""}
 SUPERSCRIPTS = str.maketrans("", "", "¹²³⁴⁵⁶⁷⁸⁹⁰*†‡")
@@ -205,6 +209,15 @@ def _sensors(
             return
         scale = float(answer)
     thousands = _thousands(cells, scale)
+    most = max((abs(_number(cell, thousands=thousands) or 0.0) for cell in cells), default=0.0) * scale
+    if most and not LEAST_THERMISTOR <= most <= MOST_THERMISTOR:
+        if "scale" not in given:
+            head = f"The head says {'kΩ' if scale > 1 else 'Ω'}, and the largest would be {plain(most)} Ω"
+            _ask(
+                found, "scale", f"{head}: no such sensor is made. Which is it?", (("1", "Ω"), ("1000", "kΩ"))
+            )
+            return
+        scale = float(given["scale"])
     said = {"F": "°F", "C": "°C"}[unit]
     dots = ", the dots are thousands" if thousands else ""
     found.understood.append(f"temperatures in {said}, resistances in {'kΩ' if scale > 1 else 'Ω'}{dots}")

@@ -167,6 +167,15 @@ class Pasting(TestCase):
         rows, asked = self.rows("sensors", "0 16.33\n25 5.0", degrees="C", scale="1000")
         self.assertEqual([row["ohms"] for row in rows], ["16330", "5000"])
 
+    def test_a_head_that_no_sensor_can_have_is_asked_about(self):
+        for head, least, most in (("Ω", "499", "500"), ("kΩ", "5000.1", "5000")):
+            with self.subTest(head):
+                wrong = f"°C\t{head}\n-20\t{least}\n25\t5"
+                self.assertEqual(self.rows("sensors", wrong), ([], ["scale"]))
+                rows, asked = self.rows("sensors", wrong, scale="1000")
+                self.assertEqual((rows[1]["ohms"], asked), ("5000", []))
+                self.assertEqual(self.rows("sensors", f"°C\t{head}\n-20\t{most}\n25\t5")[1], [])
+
     def test_fahrenheit_minus_signs_and_footnotes(self):
         rows, _ = self.rows("sensors", "TEMP °F\tRESISTANCE kΩ\n−4\t46,5¹\n77\t5²")
         self.assertEqual(rows, [{"celsius": "-4 °F", "ohms": "46500"}, {"celsius": "77 °F", "ohms": "5000"}])

@@ -4,10 +4,13 @@ from typing import Any
 
 from django import forms
 
+from frostcore.errors import FrostError
+from frostline.sheets import spreadsheets
 from frostline.sheets.models import Revision, current_revisions
 from frostline.ui.forms import FrostForm
 
 LARGEST_BYTES = 2_000_000
+LARGEST_TABLE = 400_000
 
 
 class UploadForm(FrostForm):
@@ -95,19 +98,30 @@ class PasteForm(FrostForm):
         max_length=200_000,
         widget=forms.Textarea(attrs={"rows": 5, "spellcheck": "false", "class": "field-code"}),
     )
-    file = forms.FileField(label="or a file (.csv, .txt)", required=False)
+    file = forms.FileField(label="or a file (.xlsx, .csv, .txt)", required=False)
 
     def clean(self) -> dict[str, object]:
         cleaned = super().clean()
         upload = cleaned.get("file")
-        if upload and upload.size > 200_000:
+        if upload and upload.size > LARGEST_TABLE:
             self.add_error("file", "The file is larger than any table of a paper. Choose the table alone.")
         elif upload:
-            data = upload.read()
             try:
-                cleaned["text"] = data.decode("utf-8-sig")
-            except UnicodeDecodeError:
-                cleaned["text"] = data.decode("cp1252", errors="replace")
+                cleaned["text"] = _table_text(upload.read())
+            except FrostError as error:
+                self.add_error("file", str(error))
         elif not cleaned.get("text", "").strip() and not self.errors:
             self.add_error("text", "Nothing pasted yet.")
         return cleaned
+
+
+def _table_text(data: bytes) -> str:
+    """A file's table as text; FrostError for a spreadsheet that can't be read."""
+    if spreadsheets.is_spreadsheet(data):
+        return spreadsheets.text_of(data)
+    for coding in ("utf-8-sig", "utf-16" if data.startswith((b"\xff\xfe", b"\xfe\xff")) else "utf-8"):
+        try:
+            return data.decode(coding)
+        except UnicodeDecodeError:
+            continue
+    return data.decode("cp1252", errors="replace")

@@ -12,6 +12,7 @@ from frostcore.tests.papers import ENGLISH
 from frostline.accounts.models import User
 from frostline.sheets.actions.shelve_kinds import shelve_kinds
 from frostline.sheets.models import Draft, DraftEdit, Revision, Sheet
+from frostline.sheets.tests.test_spreadsheets import workbook
 from frostline.tests import fixtures
 
 
@@ -153,6 +154,17 @@ class Pasting(DraftCase):
         self.paste(draft, "sensors", "0 16.33\n25 5.0", **answered)
         draft.refresh_from_db()
         self.assertEqual([row["ohms"] for row in draft.tables["sensors"]], ["16330", "5000"])
+
+    def test_an_empty_paste_is_told(self):
+        self.assertContains(self.paste(self.begin(), "codes", " "), "Nothing pasted yet", status_code=422)
+
+    def test_a_spreadsheet_is_a_paste_and_a_broken_one_is_told(self):
+        draft = self.begin()
+        data = workbook(ENGLISH["sensors"])
+        page = self.paste(draft, "sensors", "", file=SimpleUploadedFile("t.xlsx", data))
+        self.assertContains(page, "Put 5 rows in")
+        page = self.paste(draft, "sensors", "", file=SimpleUploadedFile("t.xlsx", data[:300]))
+        self.assertContains(page, "The file is damaged", status_code=422)
 
     def test_markup_in_a_paste_is_text(self):
         draft = self.begin()
