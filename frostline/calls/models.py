@@ -143,3 +143,18 @@ class Attachment(ImmutableModel):
 
     def __str__(self) -> str:
         return f"{self.digest[:12]} ({self.media_type}, {self.size})"
+
+
+class Received(ImmutableModel):
+    """That a call came in a bundle from elsewhere: its number there, what was thought of it then."""
+
+    call = models.OneToOneField(Call, primary_key=True, on_delete=models.PROTECT, related_name="received")
+    number_there = models.PositiveIntegerField()
+    made_at = models.DateTimeField()
+    act = models.CharField(max_length=200, blank=True)
+    suspects = models.JSONField()
+    taken_at = models.DateTimeField()
+    taken_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    def __str__(self) -> str:
+        return f"{self.call}, there {self.number_there}"

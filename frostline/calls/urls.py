@@ -2,15 +2,17 @@
 
 from django.urls import path
 
-from frostline.calls import downloads, taking, views
+from frostline.calls import bundles, downloads, taking, views
 
 app_name = "calls"
 urlpatterns = [
     path("", views.calls, name="calls"),
     path("new/", views.new, name="new"),
+    path("bundle/", bundles.take, name="take_bundle"),
     path("new/kind/", taking.new_kind, name="new_kind"),
     path("new/plate/", taking.plate, name="plate"),
     path("<uuid:pk>/", views.call_page, name="call"),
+    path("<uuid:pk>/bundle.zip", bundles.save, name="bundle"),
     path("<uuid:pk>/keep/", taking.keep, name="keep"),
     path("<uuid:pk>/sheet/", taking.move, name="move"),
     path("<uuid:pk>/newest/", views.newest, name="newest"),

@@ -34,7 +34,7 @@ def keep_attachment(call: Call, slip_id: uuid.UUID, content: bytes, about: Attac
         raise TapeError(f"A file of {len(content):,} bytes can’t be kept; {LARGEST_BYTES:,} at most.")
     if about.digest != hashlib.sha256(content).hexdigest() or about.size != len(content):
         raise TapeError("The file changed while it was sent. Choose it again.")
-    _store(about.digest, content)
+    store(about.digest, content)
     with transaction.atomic():
         if not Attachment.objects.filter(pk=about.digest).exists():
             Attachment(
@@ -56,7 +56,7 @@ def described(content: bytes, name: str, media_type: str, caption: str = "") -> 
     return Attached("attached", digest, name, media_type, len(content), caption)
 
 
-def _store(digest: str, content: bytes) -> None:
+def store(digest: str, content: bytes) -> None:
     """Write the bytes whole or not at all, readable by the program alone."""
     target = path_of(digest)
     if target.exists():
