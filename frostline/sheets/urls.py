@@ -8,6 +8,7 @@ app_name = "sheets"
 urlpatterns = [
     path("", views.shelf, name="library"),
     path("publish/", views.upload, name="upload"),
+    path("publish/many/", views.upload_many, name="upload_many"),
     path("schema.json", views.schema_document, name="schema"),
     path("drafts/", draft_views.drafts, name="drafts"),
     path("drafts/<uuid:pk>/", draft_views.draft, name="draft"),

@@ -12,13 +12,15 @@ from frostcore.curves.table import write_csv
 from frostcore.curves.verdict import Limits
 from frostcore.display.condition import describe
 from frostcore.display.decode import shown_text
-from frostcore.errors import SheetError
+from frostcore.errors import FrostError, SheetError
 from frostcore.sheet import model as core
 from frostcore.sheet.load import schema
 from frostline.accounts.access import lead_required, signed_in
+from frostline.sheets.actions.import_sheets import import_sheets
 from frostline.sheets.actions.publish_revision import publish_revision
 from frostline.sheets.actions.withdraw_revision import withdraw_revision
 from frostline.sheets.forms import UploadForm
+from frostline.sheets.many import documents
 from frostline.sheets.models import Revision, current_revisions
 from frostline.sheets.workbench import compared
 
@@ -146,6 +148,20 @@ def upload(request: HttpRequest) -> HttpResponse:
         "sheets/upload.html",
         {"form": form, "problems": problems},
         status=422 if form.errors or problems else 200,
+    )
+
+
+@lead_required
+@require_POST
+def upload_many(request: HttpRequest) -> HttpResponse:
+    """Publish several sheets at once, with what became of each."""
+    context: dict[str, object] = {"form": UploadForm(), "problems": ()}
+    try:
+        files = documents(request.FILES.getlist("files"))
+    except FrostError as error:
+        return render(request, "sheets/upload.html", context | {"refused": str(error)}, status=422)
+    return render(
+        request, "sheets/upload.html", context | {"report": import_sheets(files, signed_in(request))}
     )
 
 

@@ -249,7 +249,7 @@
       away(rowOf(input));
     }
   });
-  // A table with its head is read as one, and shown before it counts; cells without a head fill in as they are.
+  // A table with its head is read as one, and shown before it counts; cells without a head fill in as is.
   const headed = (text) => {
     const [first, ...rest] = text.trim().split(/\r?\n/);
     return rest.length > 0 && !/(^|[\t;|])\s*[-+\u2212]?\d/.test(first) && /\d/.test(rest.join(""));
