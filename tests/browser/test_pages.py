@@ -24,6 +24,10 @@ PAGES = (
     "/search/?q=E5",
     "/sheets/",
     "/sheets/tarnbeck-tb-34/",
+    "/sheets/tarnbeck-tb-34/compare/?from=1&to=1",
+    "/sheets/drafts/",
+    "/calls/new/kind/",
+    "/calls/bundle/",
     "/check/sensor/",
     "/check/heater/",
     "/check/code/",
@@ -31,6 +35,8 @@ PAGES = (
     "/check/thermostat/",
     "/check/windings/",
 )
+KIND = "two doors, one coil behind the freezer, damper to the fridge"
+SECTIONS = ("plate", "codes", "sensors", "plugs", "modes", "parts", "places")
 LEAD_PAGES = ("/people/", "/people/new/", "/sheets/publish/")
 
 SMALL = """() => [...document.querySelectorAll("a[href], button, input, select, textarea, summary")]
@@ -71,7 +77,18 @@ class PagesCase(BrowserCase):
 
     def all_of(self, page, lead=False):
         base = self.call_of(page)
-        return [*PAGES, *(LEAD_PAGES if lead else ()), *(f"{base}{stage}/" for stage in STAGES)]
+        begun = self.draft_of(page)
+        drafts = [f"{begun}?section={name}" for name in SECTIONS]
+        stages = (*STAGES, "sheet")
+        return [*PAGES, *(LEAD_PAGES if lead else ()), *drafts, *(f"{base}{stage}/" for stage in stages)]
+
+    def draft_of(self, page):
+        """A draft just begun from a kind of unit."""
+        page.goto("/sheets/drafts/")
+        page.locator("[name=revision]").select_option(label=KIND)
+        page.get_by_role("button", name="Begin").click()
+        page.wait_for_url("**/drafts/*-*/")
+        return page.url.partition("?")[0]
 
 
 class ForAnyone(PagesCase):
