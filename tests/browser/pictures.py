@@ -1,8 +1,12 @@
 """Pictures of the main views for the README; run by bin/screenshots."""
 
-from playwright.sync_api import Browser
+import re
 
+from playwright.sync_api import Browser, Page
+
+from frostcore.tests.papers import ENGLISH
 from tests.browser.harness import PHONE, ROOT, TABLET, chromium, curve_of, server, settled
+from tests.browser.papers import KIND
 
 FENNEL, NOSS, HOTEL, HOSTEL = "Mrs Aud Fennel", "Noss Cottage", "Hotel Brimsound", "Ferry Keepers’ Hostel"
 READINGS = "ohms1=9k4&celsius1=22C&ohms2=19k8&celsius2=0C&ohms3=46k&celsius3=-18C"
@@ -11,7 +15,8 @@ VIEWS = [
     ("front", "/", None, TABLET, "light"),
     ("calls", "/calls/?show=all", None, TABLET, "dark"),
     ("search", "/search/?q=defrost+sensor", None, TABLET, "light"),
-    ("customer", "customer/", FENNEL, TABLET, "light"),
+    ("kind", "/calls/new/kind/", None, TABLET, "light"),
+    ("draft", "draft", None, TABLET, "light"),
     ("first-look", "look/", NOSS, TABLET, "light"),
     ("decode", "decode/", FENNEL, TABLET, "dark"),
     ("probe", "probe/", FENNEL, TABLET, "light"),
@@ -24,13 +29,6 @@ VIEWS = [
         None,
         TABLET,
         "light",
-    ),
-    (
-        "check-thermostat",
-        "/check/thermostat/?kind=bimetal&opens=55&differential=30&unit=&at=21C&reads=OL",
-        None,
-        TABLET,
-        "dark",
     ),
     ("trace", "trace/?function=defrost_heater", HOSTEL, TABLET, "light"),
     (
@@ -73,6 +71,8 @@ def take(
         page.get_by_text(customer).first.click()
         page.wait_for_url("**/calls/*/*/")
         address = f"/calls/{page.url.split('/calls/')[1].split('/')[0]}/{path}"
+    if path == "draft":
+        address = drafted(page)
     page.goto(address)
     settled(page)
     for _ in range(PATIENCE):
@@ -83,6 +83,24 @@ def take(
         settled(page)
     page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
     context.close()
+
+
+def drafted(page: Page) -> str:
+    """A draft with the connectors, codes and sensors of a paper; its address, at the connectors."""
+    page.goto("/sheets/drafts/")
+    page.locator("[name=revision]").select_option(label=KIND)
+    page.get_by_role("button", name="Begin").click()
+    page.wait_for_url("**/drafts/*-*/")
+    address = page.url.partition("?")[0]
+    for section in ("codes", "sensors", "plugs"):
+        page.goto(f"{address}?section={section}")
+        settled(page)
+        page.get_by_text("Paste a table").click()
+        page.locator("[name=text]").first.fill(ENGLISH[section])
+        page.get_by_role("button", name="What does it say?").click()
+        page.get_by_role("button", name=re.compile("^Put .* in$")).click()
+        page.get_by_text("rows are in").wait_for()
+    return f"{address}?section=plugs"
 
 
 if __name__ == "__main__":

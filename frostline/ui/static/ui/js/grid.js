@@ -375,7 +375,8 @@
         const row = add(table, null);
         if (row && !document.activeElement.matches("input, textarea, select")) focus(cells(row)[0]);
       } else if (first && document.activeElement === document.body) {
-        focus([...table.querySelectorAll("input[data-column]")].find((each) => !each.value) || first);
+        const blank = [...table.querySelectorAll("input[data-column]")].find((each) => !each.value);
+        focus(("fixed" in table.dataset && blank) || first);
       }
     });
   document.addEventListener("DOMContentLoaded", resume);
