@@ -19,11 +19,13 @@ import uuid
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cached_property
 from http.client import HTTPException
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
+from attack_papers import Papers, send
 from attack_server import LEAD_PASSWORD, ROOT, Answer, Client, Server
 
 sys.path.insert(0, str(ROOT))
@@ -313,7 +315,8 @@ STAGES = ("now", "call", "look", "decode", "open", "probe", "trace", "decide", "
 KINDS = (
     "noted", "reading", "observed", "code_seen", "plate_read", "power_set", "mode_set", "plug_moved",
     "step_done", "temperature_taken", "part_fitted", "outcome", "withdrawn", "checked", "call_taken",
-    "sheet_changed", "attached", "x",
+    "sheet_taken", "attached", "pins_learned", "value_learned", "part_learned", "code_learned",
+    "curve_learned", "stated_learned", "x",
 )  # fmt: skip
 FIELDS = (
     "text", "look", "answer", "sensor", "value", "celsius", "temperature", "red", "black", "meter",
@@ -353,6 +356,11 @@ class Round:
     lead: Client
     call: str
 
+    @cached_property
+    def papers(self) -> Papers:
+        """Tries at papers and files."""
+        return Papers(self.tries, self.technician, self.lead, self.call)
+
     def go(self, count: int) -> None:
         """So many tries."""
         acts: tuple[tuple[int, Callable[[], tuple[str, Answer]]], ...] = (
@@ -363,6 +371,7 @@ class Round:
             (8, self.odd_address),
             (5, self.new_call),
             (2, self.people),
+            (20, self.papers.go),
         )
         for _ in range(count):
             act = self.tries.chance.choices([act for _, act in acts], [weight for weight, _ in acts])[0]
@@ -436,7 +445,7 @@ class Round:
         """A sheet published, by its text or as a file; what is published is looked at."""
         text = worse_sheet(self.tries)
         if self.tries.chance.random() < 0.3:
-            answer = self.upload(text.encode("utf-8", "surrogatepass"))
+            answer = send(self.lead, "/sheets/publish/", "file", text.encode("utf-8", "surrogatepass"))
         else:
             answer = self.lead.ask("POST", "/sheets/publish/", [("document", text)])
         if answer.status != 302:
@@ -470,21 +479,6 @@ class Round:
         for page in ("/sheets/", "/search/?q=E5", "/check/code/?shown=E5"):
             if self.technician.ask("GET", page).status >= 500:
                 self.tries.bad("a published sheet breaks every unit's pages", page)
-
-    def upload(self, content: bytes) -> Answer:
-        """A file, as a browser sends one."""
-        mark = uuid.uuid4().hex
-        token = self.lead.cookies.get("csrftoken", "")
-        body = (
-            (
-                f'--{mark}\r\nContent-Disposition: form-data; name="csrfmiddlewaretoken"\r\n\r\n{token}\r\n'
-                f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="a.json"\r\n'
-                "Content-Type: application/json\r\n\r\n"
-            ).encode()
-            + content
-            + f"\r\n--{mark}--\r\n".encode()
-        )
-        return self.lead.ask("POST", "/sheets/publish/", body, f"multipart/form-data; boundary={mark}")
 
     def odd_address(self) -> tuple[str, Answer]:
         """An address that is hardly one."""
