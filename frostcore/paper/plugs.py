@@ -81,6 +81,7 @@ def apply(document: Document, rows: Sequence[Row], note: Notes) -> None:
     """Put the pins' rows into a document: each that says which function it is moves that pin to its plug."""
     sheet = documents.read(Sheet, document, rules=False)
     placed = _placed(sheet, rows, note)
+    _half_wired(sheet, rows, placed, note)
     colours = _colours(rows, note)
     known = points_of(sheet)
     moves: dict[str, tuple[str, int, Row]] = {}
@@ -159,11 +160,21 @@ def _placed(sheet: Sheet, rows: Sequence[Row], note: Notes) -> dict[int, str]:
                 note(index, "is", f"“{asked}” is row {other} already. One pin has one function.")
             else:
                 note(index, "is", f"“{asked}” is no function of this unit. Choose one of the list.")
+    _guessed(sheet, rows, found, note)
+    return found
+
+
+def _guessed(sheet: Sheet, rows: Sequence[Row], found: dict[int, str], note: Notes) -> None:
+    """Add the points of rows that only say where they go and what is printed there."""
+    known = points_of(sheet)
     free = {point: words for point, words in known.items() if point not in found.values()}
     for index, row in enumerate(rows):
         if index in found or empty(row, PLUGS) or cell(row, "is"):
             continue
         if cell(row, "pin").casefold() in NO_PIN or not (cell(row, "goes_to") or cell(row, "label")):
+            continue
+        if taken := _all_taken(sheet, free, found, cell(row, "goes_to")):
+            note(index, "goes_to", taken, doubt=True)
             continue
         point, likely = _guess(sheet, free, row)
         if point:
@@ -172,7 +183,46 @@ def _placed(sheet: Sheet, rows: Sequence[Row], note: Notes) -> dict[int, str]:
         else:
             told = cell(row, "goes_to") or cell(row, "label")
             note(index, "is", f"Which function is “{told}”?", *(free[name] for name in likely), doubt=True)
-    return found
+
+
+def _all_taken(sheet: Sheet, free: dict[str, str], found: dict[int, str], told: str) -> str:
+    """That a part of just this name has no pin left, with the rows of those it has; else empty."""
+    if not told or any(tokens(told) in _names(sheet, point, _end(sheet, point)) for point in free):
+        return ""
+    taken = [
+        str(index + 1)
+        for index, point in found.items()
+        if tokens(told) in _names(sheet, point, _end(sheet, point))
+    ]
+    return f"{told} has its pins already, in row {' and '.join(taken)}. Which is it?" if taken else ""
+
+
+def _end(sheet: Sheet, point: str) -> str:
+    """The far end of a pin's wire; empty where there is none."""
+    return next((run.points[-1] for run in sheet.harness if run.points[0] == point), "")
+
+
+def _half_wired(sheet: Sheet, rows: Sequence[Row], placed: dict[int, str], note: Notes) -> None:
+    """Doubt each part that has a feed in some row and a return in none, or the other way round; not while its
+    rows are the last ones typed."""
+    last = max((index for index, row in enumerate(rows) if not empty(row, PLUGS)), default=0)
+    known = {point: _loop_end(purpose(sheet, point)) for point in points_of(sheet)}
+    for name in dict.fromkeys(name for name, _ in known.values() if name):
+        there = [index for index, point in placed.items() if known[point][0] == name]
+        has = {known[placed[index]][1] for index in there} - {""}
+        missing = {end for other, end in known.values() if other == name} - has - {""}
+        if len(missing) == 1 and has and max(there) != last:
+            (end,) = missing
+            told = f"{name[:1].upper()}{name[1:]} has no {end} in any row: not read, or shared?"
+            note(max(there), "goes_to", told, doubt=True)
+
+
+def _loop_end(words: str) -> tuple[str, str]:
+    """Whose loop a pin is of, and which end of it: the feed, the return, or neither."""
+    name, _, role = words.rpartition("’s ")
+    if words in ("mains live", "mains neutral"):
+        return "mains", words.removeprefix("mains ")
+    return name, _role(role) if _role(role) in ("feed", "return") else ""
 
 
 def _guess(sheet: Sheet, free: dict[str, str], row: Row) -> tuple[str, list[str]]:

@@ -264,6 +264,37 @@ class Sanity(TestCase):
         found = self.problem("codes", [{"code": "d9", "meaning": "The weather"}], "detected")
         self.assertIn("does not say what the board detected", found.text)
 
+    def of_plugs(self, change):
+        """What is said of a whole paper's connectors once they were changed."""
+        tables = pasted(ENGLISH)
+        change(tables["plugs"])
+        found = build(BOTTOM, tables).problems
+        return {(item.row, item.text) for item in found if item.section == "plugs"}
+
+    def test_a_part_with_a_feed_and_no_return_is_told_and_not_while_it_is_typed(self):
+        def without(label, goes_to):
+            return lambda rows: rows.remove(
+                next(row for row in rows if (row.get("label"), row["goes_to"]) == (label, goes_to))
+            )
+
+        told = "has no return in any row: not read, or shared?"
+        self.assertEqual(self.of_plugs(without("N", "Condenser fan")), {(4, f"Condenser fan {told}")})
+        self.assertEqual(
+            self.of_plugs(without("N", "Mains")),
+            {(0, "Mains has no neutral in any row: not read, or shared?")},
+        )
+        self.assertEqual(self.of_plugs(lambda rows: rows.__delitem__(slice(3, None))), set())
+        self.assertEqual(self.of_plugs(lambda rows: rows.clear()), set())
+
+    def test_a_part_has_no_more_pins_than_its_own(self):
+        def change(rows):
+            for row in rows:
+                if row["goes_to"] == "Fridge sensor":
+                    row["goes_to"] = "Freezer sensor"
+
+        told = "Freezer sensor has its pins already, in row 9 and 10. Which is it?"
+        self.assertEqual(self.of_plugs(change), {(10, told), (11, told)})
+
     def test_a_pin_that_is_nothing_yet_stands_at_the_edge(self):
         tables = begun()
         tables["plugs"] = [{"plug": "CN2", "pin": "9", "goes_to": "Quark", "label": "N"}]
