@@ -2,7 +2,7 @@
 ratio to the bare bound (factorisation and low-rank products in plain NumPy and SciPy), in one run.
 
 ``--scale`` prints the pages' figures on a large workshop instead (bin/bench_scale.py), ``--judgement`` those
-of the judgement (bin/bench_judgement.py), ``--library`` what finding a sheet costs (bin/bench_library.py).
+of the judgement (bin/bench_judgement.py), ``--shelf`` what finding a sheet costs (bin/bench_library.py).
 """
 
 import argparse
@@ -198,17 +198,17 @@ def main() -> int:
     parser.add_argument("--judgement", action="store_true", help="the judgement, rehearsed on every unit")
     parser.add_argument("--runs", type=int, default=60, help="units a sheet with --judgement (60)")
     parser.add_argument("--outward", type=int, default=8, help="of them against the sheet's order (8)")
-    parser.add_argument("--library", type=int, metavar="SHEETS", help="finding one of so many sheets (200)")
+    parser.add_argument("--shelf", type=int, metavar="SHEETS", help="finding one of so many sheets (200)")
     parser.add_argument("--calls", type=int, default=50_000, help="how many calls with --scale (50,000)")
     options = parser.parse_args()
     if options.scale:
         from bench_scale import scale  # noqa: PLC0415 - needs Django, which the engine does not
 
         return scale(options.calls)
-    if options.library:
+    if options.shelf:
         from bench_library import library  # noqa: PLC0415 - needs Django
 
-        return library(options.library)
+        return library(options.shelf)
     if options.judgement:
         from bench_judgement import judgement  # noqa: PLC0415 - an hour of rehearsals needs no ngspice
 
