@@ -35,14 +35,14 @@ def plug_name(sheet: Sheet, connector: str) -> str:
 def plug_full(sheet: Sheet, connector: str) -> str:
     """A plug with what it is called beside what is printed: ``CN3 (sensor plug)``."""
     called, name = plug_name(sheet, connector), sheet.connector(connector).name
-    return called if called == f"the {in_sentence(name)}" else f"{called} ({name.lower()})"
+    return called if called == f"the {in_sentence(name)}" else f"{called} ({in_sentence(name)})"
 
 
 def plug_back(sheet: Sheet, connector: str) -> str:
     """That a plug is to be put back, as a line of a list."""
     called, name = plug_name(sheet, connector), sheet.connector(connector).name
     if plug_known(sheet, connector):
-        return f"Plug {called} in again ({name.lower()})"
+        return f"Plug {called} in again ({in_sentence(name)})"
     return f"Put {called} back"
 
 

@@ -54,15 +54,15 @@ class TheTrace(BrowserCase):
         page.goto(
             re.sub(r"\?.*", "", page.url) + "?function=defrost_heater&mode=off_cold&red=CN2.5&black=CN2.6"
         )
-        page.get_by_role("button", name=re.compile("CN2 Power plug: in, pull it")).click()
-        expect(page.get_by_role("button", name=re.compile("CN2 Power plug: pulled"))).to_be_visible()
+        page.get_by_role("button", name=re.compile(r"CN2 \(power plug\): in, pull it")).click()
+        expect(page.get_by_role("button", name=re.compile(r"CN2 \(power plug\): pulled"))).to_be_visible()
         settled(page)
         page.get_by_label("Meter shows").fill("OL")
         page.get_by_role("button", name="Record the reading").click()
         expect(page.locator(".verdict-word")).to_have_text("open")
         expect(page.locator(".fits")).to_contain_text("Defrost heater: burnt through")
-        page.get_by_role("button", name=re.compile("CN2 Power plug: pulled")).click()
-        expect(page.get_by_role("button", name=re.compile("CN2 Power plug: in"))).to_be_visible()
+        page.get_by_role("button", name=re.compile(r"CN2 \(power plug\): pulled")).click()
+        expect(page.get_by_role("button", name=re.compile(r"CN2 \(power plug\): in"))).to_be_visible()
 
     def test_volts_with_the_plug_out_are_questioned_and_nothing_is_lost(self):
         page = self.open(TABLET)
