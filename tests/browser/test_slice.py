@@ -135,6 +135,7 @@ class TheSlice(BrowserCase):
         page = self.open()
         self.take_call(page)
         page.goto(page.url.replace("/call/", "/probe/"))
+        settled(page)
         page.get_by_label("Meter shows", exact=True).fill("banana")
         page.locator("#reading-form").get_by_label("Thermometer shows").fill("4C")
         page.get_by_role("button", name="Record the reading").click()
