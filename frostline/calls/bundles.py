@@ -3,7 +3,6 @@
 import io
 import uuid
 import zipfile
-import zlib
 
 from django import forms
 from django.contrib import messages
@@ -26,20 +25,10 @@ from frostline.calls.tapes import call_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
 from frostline.sheets.models import Revision
 from frostline.ui.forms import FrostForm
+from frostline.ui.packed import DamagedError, opened
 
 LARGEST_BYTES, MOST_UNPACKED, MOST_FILES, MOST_SHEETS = 40_000_000, 120_000_000, 400, 20
 SUSPECTS = 10
-UNREADABLE = (
-    zipfile.BadZipFile,
-    zlib.error,
-    ValueError,
-    NotImplementedError,
-    RuntimeError,
-    OSError,
-    EOFError,
-)
-"""What reading a file fails with that is damaged, odd or encrypted."""
-
 CALL, SHEETS, KEPT = "call.json", "sheets/", "files/"
 
 
@@ -120,11 +109,9 @@ class BundleForm(FrostForm):
 def unpacked(data: bytes) -> tuple[core.Bundle, Files]:
     """A bundle and what comes with it, read in memory by name; TapeError for any other file."""
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+        with opened(data) as packed:
             return _opened(packed)
-    except TapeError:
-        raise
-    except UNREADABLE:
+    except DamagedError:
         raise TapeError("The file is damaged, or no call’s. Save the call again, choose its .zip.") from None
 
 

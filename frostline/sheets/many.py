@@ -1,27 +1,16 @@
 """Many sheets' files as one upload: chosen together, or packed as a zip."""
 
-import io
-import zipfile
-import zlib
 from collections.abc import Iterable, Iterator
 
 from django.core.files.uploadedfile import UploadedFile
 
 from frostcore.errors import FrostError
 from frostcore.sheet.bounds import MOST_CHARACTERS
+from frostline.ui.packed import HEAD, DamagedError, opened
 
 MOST_SHEETS, MOST_BYTES = 60, 60_000_000
 """Sheets checked in one request: each takes half a second."""
 
-UNREADABLE = (
-    zipfile.BadZipFile,
-    zlib.error,
-    ValueError,
-    NotImplementedError,
-    RuntimeError,
-    OSError,
-    EOFError,
-)
 LARGEST = 4 * MOST_CHARACTERS
 """Bytes of the largest sheet there can be."""
 
@@ -53,16 +42,16 @@ def _files(upload: UploadedFile, left: int) -> Iterator[tuple[str, bytes]]:
     if (upload.size or 0) > left:
         raise ManyError(f"“{name}” is too large. Nothing was kept.")
     data = upload.read()
-    if not data.startswith(b"PK\x03\x04"):
+    if not data.startswith(HEAD):
         if name.lower().endswith(".json"):
             yield name, data
         return
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+        with opened(data) as packed:
             inside = [item for item in packed.infolist() if item.filename.lower().endswith(".json")]
             fits = len(inside) <= MOST_SHEETS and all(item.file_size <= LARGEST for item in inside)
             read = [(item.filename.rpartition("/")[2], packed.read(item)) for item in inside] if fits else []
-    except UNREADABLE:
+    except DamagedError:
         raise ManyError(f"“{name}” is damaged. Nothing was kept.") from None
     if not fits:
         raise ManyError(f"“{name}” holds more than {MOST_SHEETS} sheets, or one too large. Nothing was kept.")

@@ -2,24 +2,23 @@
 
 import datetime as dt
 import io
-import zipfile
 from typing import Any
 
 from openpyxl import load_workbook
 
 from frostcore.errors import FrostError
 from frostcore.paper.rows import MOST_ROWS
+from frostline.ui.packed import HEAD, DamagedError, opened
 
 MOST_UNPACKED = 20_000_000
 """More bytes than the file of any table has unpacked."""
 
 MOST_COLUMNS = 60
-_SPREADSHEET = b"PK\x03\x04"
 
 
 def is_spreadsheet(data: bytes) -> bool:
     """Whether a file is one (.xlsx), by how it begins and not by its name."""
-    return data.startswith(_SPREADSHEET)
+    return data.startswith(HEAD)
 
 
 def text_of(data: bytes) -> str:
@@ -45,9 +44,9 @@ def text_of(data: bytes) -> str:
 
 def _bounded(data: bytes) -> None:
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+        with opened(data) as packed:
             unpacked = sum(item.file_size for item in packed.infolist())
-    except (zipfile.BadZipFile, ValueError, NotImplementedError):
+    except DamagedError:
         message = "The file is damaged. Save it again as .xlsx, or copy its cells and paste them."
         raise FrostError(message) from None
     if unpacked > MOST_UNPACKED:
