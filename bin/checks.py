@@ -64,11 +64,14 @@ def debian(*packages: str) -> None:
 
 def prepare() -> None:
     """Bring what is not Python: Chromium for the browser tests, ngspice for the circuit's reference,
-    Node's packages for the styles."""
+    tesseract for what is read from pictures, Node's packages for the styles.
+    """
     if not Path("/usr/bin/chromium").exists():
         debian("chromium")
     if shutil.which("ngspice") is None:
         debian("ngspice")
+    if shutil.which("tesseract") is None:
+        debian("tesseract-ocr", "tesseract-ocr-deu")
     driver = Path(playwright.__file__).parent / "driver/node"
     if subprocess.run([driver, "--version"], capture_output=True, check=False).returncode:
         debian("libatomic1")  # Playwright's own Node asks for it, and a small Debian has none

@@ -20,6 +20,7 @@ from pathlib import Path
 
 DATABASE, ATTACHMENTS, HOLDS, RUNNING = "frostline.sqlite3", "attachments", "HOLDS.txt", "running"
 COUNTED = (("customers", "calls_customer"), ("calls", "calls_call"), ("slips", "calls_slip"))
+NAMING = ("calls_attachment", "sheets_picture")
 ATTACHMENT = re.compile(r"attachments/[0-9a-f]{2}/([0-9a-f]{64})")
 PIECE = 1 << 20
 
@@ -147,14 +148,17 @@ def _all_there(database: Path, files: dict[str, Path]) -> None:
                     raise KeepError(f"{name} is not what it was when it was kept; the disk may be failing")
     with contextlib.closing(sqlite3.connect(database)) as copy:
         tables = {name for (name,) in copy.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
-        named = (
-            copy.execute("SELECT digest FROM calls_attachment").fetchall()
-            if "calls_attachment" in tables
-            else []
-        )
-    missing = [digest for (digest,) in named if f"{ATTACHMENTS}/{digest[:2]}/{digest}" not in files]
+        named = [
+            digest
+            for table in NAMING
+            if table in tables
+            for (digest,) in copy.execute(f"SELECT digest FROM {table}")  # noqa: S608 - of NAMING
+        ]
+    missing = [digest for digest in named if f"{ATTACHMENTS}/{digest[:2]}/{digest}" not in files]
     if missing:
-        raise KeepError(f"{len(missing)} attachments that tapes name are missing, such as {missing[0]}")
+        raise KeepError(
+            f"{len(missing)} attachments that tapes or sheets name are missing, such as {missing[0]}"
+        )
 
 
 def _holds(counts: dict[str, int], files: int) -> str:
@@ -163,7 +167,7 @@ def _holds(counts: dict[str, int], files: int) -> str:
 
 {DATABASE}: everything recorded; {told}.
 Names, addresses and telephones of customers are in it, and who signed in. Keep it as you keep those.
-{ATTACHMENTS}/: files kept with calls ({files}), each named by its content; pictures may show a home.
+{ATTACHMENTS}/: files kept with calls and sheets ({files}), each named by its content; some show homes.
 A customer erased after this backup is still in it: erase again after restoring, or keep backups short.
 
 To restore: stop the server, run bin/restore with this file, start the server.

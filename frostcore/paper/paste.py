@@ -83,8 +83,8 @@ def recognise(section: str, text: str, answers: dict[str, str] | None = None) ->
     if not grid:
         found.unused.append(("", "Nothing pasted yet."))
         return found
-    heads, body = _heads(section, grid)
-    columns = _columns(section, heads, body)
+    heads, body = heads_of(section, grid)
+    columns = columns_of(section, heads, body)
     if not any(columns):
         for row in grid[:3]:
             found.unused.append((" · ".join(row), "no column of this table was recognised"))
@@ -118,7 +118,7 @@ def _limit(cell: str) -> str:
     return ""
 
 
-def _heads(section: str, grid: list[list[str]]) -> tuple[list[str], list[list[str]]]:
+def heads_of(section: str, grid: list[list[str]]) -> tuple[list[str], list[list[str]]]:
     """The columns' heads, merged where they stand in two rows, and the rows below; none without a head."""
     at = next((index for index, row in enumerate(grid[:6]) if _is_head(section, row)), None)
     if at is None:
@@ -136,7 +136,7 @@ def _heads(section: str, grid: list[list[str]]) -> tuple[list[str], list[list[st
     return heads, grid[below:]
 
 
-def _columns(section: str, heads: list[str], body: list[list[str]]) -> list[str]:
+def columns_of(section: str, heads: list[str], body: list[list[str]]) -> list[str]:
     """What each column is: by its head, else by what stands in it."""
     if heads:
         found = []
@@ -208,8 +208,8 @@ def _sensors(
             _ask(found, "scale", "Are the resistances in Ω or kΩ?", (("1", "Ω"), ("1000", "kΩ")))
             return
         scale = float(answer)
-    thousands = _thousands(cells, scale)
-    most = max((abs(_number(cell, thousands=thousands) or 0.0) for cell in cells), default=0.0) * scale
+    thousands = thousands_of(cells, scale)
+    most = max((abs(number_of(cell, thousands=thousands) or 0.0) for cell in cells), default=0.0) * scale
     if most and not LEAST_THERMISTOR <= most <= MOST_THERMISTOR:
         if "scale" not in given:
             head = f"The head says {'kΩ' if scale > 1 else 'Ω'}, and the largest would be {plain(most)} Ω"
@@ -227,8 +227,8 @@ def _sensors(
         sensor = _at(row, block, "sensor") or sensor
         if not celsius and not ohms:
             continue
-        value = _number(ohms, thousands=thousands)
-        degrees = _number(celsius)
+        value = number_of(ohms, thousands=thousands)
+        degrees = number_of(celsius)
         if value is None or degrees is None:
             found.unused.append((" · ".join(row), "no temperature and resistance"))
             continue
@@ -242,7 +242,7 @@ def _ask(found: Pasted, identifier: str, text: str, answers: tuple[tuple[str, st
         found.questions.append(Question(identifier, text, answers))
 
 
-def _thousands(cells: Sequence[str], scale: float) -> bool:
+def thousands_of(cells: Sequence[str], scale: float) -> bool:
     """Whether a dot means thousands: every value that has one has three digits after it, and the head says
     ohms."""
     dotted = [cell for cell in cells if re.search(r"\d[.]\d", cell)]
@@ -250,7 +250,7 @@ def _thousands(cells: Sequence[str], scale: float) -> bool:
     return scale == 1.0 and bool(dotted) and len(whole) == len(dotted)
 
 
-def _number(text: str, *, thousands: bool = False) -> float | None:
+def number_of(text: str, *, thousands: bool = False) -> float | None:
     """A cell's number, whatever its decimal mark; None where it has none."""
     tidy = text.translate(SUPERSCRIPTS).replace(" ", "").replace("\u00a0", "")
     tidy = re.sub(r"(?:°[CF]?|kΩ|Ω|ohms?|kohm)$", "", tidy, flags=re.IGNORECASE)
@@ -289,7 +289,7 @@ def _rows(found: Pasted, body: list[list[str]], block: dict[str, int]) -> None:
 
 def _price(text: str) -> str:
     number = re.search(r"\d[\d.,]*", text)
-    value = _number(number[0]) if number else None
+    value = number_of(number[0]) if number else None
     return "" if value is None else plain(value)
 
 

@@ -18,7 +18,6 @@ from frostcore.tape import bundle as core
 from frostcore.tape.entries import Attached
 from frostcore.tape.standing import Standing, sheets_wanted
 from frostline.accounts.access import signed_in
-from frostline.calls.actions.keep_attachment import path_of
 from frostline.calls.actions.take_bundle import Files, take_bundle
 from frostline.calls.models import Call, Slip
 from frostline.calls.tapes import call_or_404, standing_of
@@ -26,6 +25,7 @@ from frostline.calls.unreadable import reads_sheet
 from frostline.sheets.models import Revision
 from frostline.ui.forms import FrostForm
 from frostline.ui.packed import DamagedError, opened
+from frostline.ui.stored import path_of
 
 LARGEST_BYTES, MOST_UNPACKED, MOST_FILES, MOST_SHEETS = 40_000_000, 120_000_000, 400, 20
 SUSPECTS = 10

@@ -12,11 +12,11 @@ from frostcore.circuit.kept import circuits_of
 from frostcore.tape.entries import Attached, Entry, Unreadable, body_to_document
 from frostcore.tape.versions import version_of
 from frostline.calls import tracing
-from frostline.calls.actions.keep_attachment import path_of
 from frostline.calls.models import Call
 from frostline.calls.sensing import sensor_picture
 from frostline.calls.tapes import call_or_404, sensor_or_404, standing_of, tape_of
 from frostline.calls.unreadable import reads_sheet
+from frostline.ui.stored import path_of
 
 HOLDS = (
     "The technical record: readings, observations, what was done, who recorded it. Name, address and"

@@ -21,7 +21,16 @@ from frostline.sheets.actions.edit_draft import DraftClosedError, built, edit_dr
 from frostline.sheets.actions.publish_draft import propose_draft, publish_draft
 from frostline.sheets.forms import BeginForm, PasteForm
 from frostline.sheets.models import Draft, Revision
-from frostline.sheets.workbench import chips, grid_of, problems_of_section, side_of, taken_of_section
+from frostline.sheets.workbench import (
+    READ_FROM,
+    chips,
+    grid_of,
+    pages_of,
+    pasted_context,
+    problems_of_section,
+    side_of,
+    taken_of_section,
+)
 
 MOST_EDITS = 400
 LARGEST_EDIT = 600_000
@@ -35,7 +44,8 @@ def drafts(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             text, revision = form.begins_with()
-            return redirect(begin_draft(text, signed_in(request), revision))
+            pages = form.cleaned_data.get("pages", ())
+            return redirect(begin_draft(text, signed_in(request), revision, pages=pages))
         except SheetError as error:
             problems = error.problems
     shown = Draft.objects.exclude(state="dropped").select_related("changed_by", "published__sheet")
@@ -57,7 +67,7 @@ def copy(request: HttpRequest, slug: str, number: int) -> HttpResponse:
 @require_safe
 def draft(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """A draft: one section as a grid, with what works already beside it."""
-    one, here = get_object_or_404(Draft, pk=pk), _section(request.GET.get("section", "plate"))
+    one, here = get_object_or_404(Draft, pk=pk), section_or_404(request.GET.get("section", "plate"))
     found = built(one)
     context = {
         "draft": one,
@@ -65,6 +75,8 @@ def draft(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         "chips": chips(one, found, here.id),
         "paste": PasteForm() if not here.fixed or here.id == "parts" else None,
         "after": _after(here),
+        "pages": pages_of(one),
+        "readable": here.id in READ_FROM,
     }
     return render(request, "sheets/draft.html", context)
 
@@ -85,7 +97,7 @@ def side(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
 @require_safe
 def rows(request: HttpRequest, pk: uuid.UUID) -> JsonResponse:
     """A section's rows as they stand now, where the draft has changed since ``seen``."""
-    one, here = get_object_or_404(Draft, pk=pk), _section(request.GET.get("section", "plate"))
+    one, here = get_object_or_404(Draft, pk=pk), section_or_404(request.GET.get("section", "plate"))
     if request.GET.get("seen") == str(one.version):
         return JsonResponse({"version": one.version})
     return JsonResponse(_answer(one, here.id) | {"rows": one.tables.get(here.id, [])})
@@ -96,7 +108,7 @@ def edit(request: HttpRequest, pk: uuid.UUID) -> JsonResponse:
     """Make edits, each once; cells that somebody changed meanwhile come back as conflicts."""
     try:
         asked = _edits(request)
-        here = _section(str(request.GET.get("section", "plate")))
+        here = section_or_404(str(request.GET.get("section", "plate")))
         done = edit_draft(pk, asked, signed_in(request))
     except DraftClosedError as error:
         return JsonResponse({"problem": str(error)}, status=409)
@@ -138,7 +150,7 @@ def _edits(request: HttpRequest) -> list[tuple[uuid.UUID, Edit]]:
 @require_POST
 def paste(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """What a pasted table is understood as (a fragment); with ``take``, its rows are put in."""
-    one, here = get_object_or_404(Draft, pk=pk), _section(request.POST.get("section", "plate"))
+    one, here = get_object_or_404(Draft, pk=pk), section_or_404(request.POST.get("section", "plate"))
     form = PasteForm(request.POST, request.FILES or None)
     if not form.is_valid():
         return render(
@@ -147,23 +159,13 @@ def paste(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     answers = {name[4:]: str(value) for name, value in request.POST.items() if name.startswith("ask-")}
     text = form.cleaned_data["text"]
     found = recognise(here.id, text, answers)
-    base = built(one).document
-    together, lost = merged(here.id, base, one.tables.get(here.id, []), found.rows)
+    together, lost = merged(here.id, built(one).document, one.tables.get(here.id, []), found.rows)
     if request.POST.get("take") and found.rows and not found.questions:
         edits = [(uuid.uuid4(), Edit("rows", here.id, rows=tuple(together)))]
         edit_draft(one.pk, edits, signed_in(request))
         messages.success(request, f"{len(found.rows)} rows are in. Look them over: marked cells want an eye.")
         return redirect(f"{one.get_absolute_url()}?section={here.id}")
-    context = {
-        "draft": one,
-        "section": here,
-        "form": form,
-        "text": text,
-        "found": found,
-        "columns": [column for column in here.columns if any(row.get(column.key) for row in found.rows)],
-        "lost": lost,
-        "answers": answers,
-    }
+    context = pasted_context(one, here, text, found, lost) | {"form": form, "answers": answers}
     return render(request, "sheets/pasted.html", context)
 
 
@@ -208,7 +210,8 @@ def document(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     return response
 
 
-def _section(name: str) -> Section:
+def section_or_404(name: str) -> Section:
+    """A table of a draft by its name."""
     try:
         return section(name)
     except KeyError:

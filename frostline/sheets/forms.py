@@ -3,20 +3,38 @@
 from typing import Any
 
 from django import forms
+from django.core.files.uploadedfile import UploadedFile
 
 from frostcore.errors import FrostError
 from frostline.sheets import spreadsheets
 from frostline.sheets.models import Revision, current_revisions
+from frostline.sheets.packages import Pictures, is_package, unpacked
 from frostline.ui.forms import FrostForm
 
-LARGEST_BYTES = 2_000_000
+LARGEST_BYTES, LARGEST_PACKAGE = 2_000_000, 60_000_000
 LARGEST_TABLE = 400_000
 
 
-class UploadForm(FrostForm):
-    """A sheet document, as a file or pasted."""
+def sheet_file(upload: UploadedFile) -> tuple[str, Pictures]:
+    """A sheet's document, and the pages that come with it; FrostError in words for what is none."""
+    most = LARGEST_PACKAGE if (upload.name or "").lower().endswith(".zip") else LARGEST_BYTES
+    if (upload.size or 0) > most:
+        told = f"The file has {(upload.size or 0) / 1e6:.1f} MB; a sheet has at most {most / 1e6:.0f} MB."
+        raise FrostError(told)
+    data = upload.read()
+    if is_package(data):
+        return unpacked(data)
+    try:
+        return data.decode("utf-8-sig"), ()
+    except UnicodeDecodeError:
+        told = f"“{upload.name}” is not UTF-8 text. Save the sheet as UTF-8 JSON and choose it again."
+        raise FrostError(told) from None
 
-    file = forms.FileField(label="Sheet file (.json)", required=False)
+
+class UploadForm(FrostForm):
+    """A sheet document, as a file or pasted; ``pages`` where its file has them."""
+
+    file = forms.FileField(label="Sheet file (.json, or .zip with its pages)", required=False)
     document = forms.CharField(
         label="or its text",
         required=False,
@@ -28,20 +46,10 @@ class UploadForm(FrostForm):
         cleaned = super().clean()
         upload = cleaned.get("file")
         if upload:
-            if upload.size > LARGEST_BYTES:
-                self.add_error(
-                    "file",
-                    f"The file has {upload.size / 1e6:.1f} MB; a sheet has at most {LARGEST_BYTES / 1e6:.0f}"
-                    " MB. Choose the sheet's JSON document.",
-                )
-                return cleaned
             try:
-                cleaned["document"] = upload.read().decode("utf-8")
-            except UnicodeDecodeError:
-                self.add_error(
-                    "file",
-                    f"“{upload.name}” is not UTF-8 text. Save the sheet as UTF-8 JSON and choose it again.",
-                )
+                cleaned["document"], cleaned["pages"] = sheet_file(upload)
+            except FrostError as error:
+                self.add_error("file", str(error))
                 return cleaned
         if not cleaned.get("document", "").strip() and not self.errors:
             self.add_error(
@@ -54,7 +62,7 @@ class BeginForm(FrostForm):
     """What a draft begins from: a kind of unit, another sheet, or a file."""
 
     revision = forms.ChoiceField(label="Begin from", required=False)
-    file = forms.FileField(label="or a sheet’s file (.json)", required=False)
+    file = forms.FileField(label="or a sheet’s file (.json, .zip)", required=False)
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
@@ -69,13 +77,11 @@ class BeginForm(FrostForm):
     def clean(self) -> dict[str, object]:
         cleaned = super().clean()
         upload = cleaned.get("file")
-        if upload and upload.size > LARGEST_BYTES:
-            self.add_error("file", f"The file has {upload.size / 1e6:.1f} MB; a sheet has at most 2 MB.")
-        elif upload:
+        if upload:
             try:
-                cleaned["document"] = upload.read().decode("utf-8-sig")
-            except UnicodeDecodeError:
-                self.add_error("file", f"“{upload.name}” is not UTF-8 text. Save it as UTF-8 JSON.")
+                cleaned["document"], cleaned["pages"] = sheet_file(upload)
+            except FrostError as error:
+                self.add_error("file", str(error))
         elif not cleaned.get("revision") and not self.errors:
             self.add_error("revision", "Nothing chosen. Choose the kind that looks most like it, or a file.")
         return cleaned

@@ -198,3 +198,96 @@ class Withdrawal(ImmutableModel):
 
     def __str__(self) -> str:
         return f"{self.revision}, withdrawn"
+
+
+class Picture(ImmutableModel):
+    """A picture kept for good, under the digest of its content."""
+
+    digest = models.CharField(max_length=64, primary_key=True)
+    media_type = models.CharField(max_length=20)
+    size = models.PositiveIntegerField()
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    kept_at = models.DateTimeField()
+    kept_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    def __str__(self) -> str:
+        return self.digest[:12]
+
+    def get_absolute_url(self) -> str:
+        return reverse("sheets:picture", args=[self.digest])
+
+
+class Page(models.Model):
+    """A page of the paper that a draft is typed from.
+
+    ``found`` are the tables on it, by their corners, once they were looked for.
+    """
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    draft = models.ForeignKey(Draft, on_delete=models.PROTECT, related_name="pages")
+    picture = models.ForeignKey(Picture, on_delete=models.PROTECT, related_name="+")
+    name = models.CharField(max_length=120)
+    position = models.PositiveIntegerField()
+    state = models.CharField(
+        max_length=10,
+        default="waiting",
+        choices=[(name, name) for name in ("waiting", "at work", "looked")],
+    )
+    found = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ["draft", "position"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Reading(models.Model):
+    """A table being read from a page, in the background: its corners, then its cells or why there are none.
+
+    ``cells`` are the core's, each with its box on the picture ``flat``, on which the table lies straight.
+    """
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    page = models.ForeignKey(Page, on_delete=models.CASCADE, related_name="readings")
+    section = models.CharField(max_length=20)
+    corners = models.JSONField()
+    state = models.CharField(
+        max_length=10,
+        default="waiting",
+        choices=[(name, name) for name in ("waiting", "at work", "read", "refused")],
+    )
+    why = models.CharField(max_length=300, blank=True)
+    cells = models.JSONField(default=list)
+    unwitnessed = models.JSONField(default=list)
+    flat = models.ForeignKey(Picture, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["at"]
+
+    def __str__(self) -> str:
+        return f"{self.section} of {self.page}"
+
+    @property
+    def ended(self) -> bool:
+        """Whether nothing more will come of it."""
+        return self.state in {"read", "refused"}
+
+
+class RevisionPage(ImmutableModel):
+    """A page of the paper that a revision was made from."""
+
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="pages")
+    picture = models.ForeignKey(Picture, on_delete=models.PROTECT, related_name="+")
+    name = models.CharField(max_length=120)
+    position = models.PositiveIntegerField()
+
+    class Meta:
+        ordering = ["revision", "position"]
+        constraints = [models.UniqueConstraint(fields=["revision", "position"], name="page_position_once")]
+
+    def __str__(self) -> str:
+        return f"{self.revision}, {self.name}"

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from frostline.sheets import draft_views, views
+from frostline.sheets import draft_views, paper_views, views
 
 app_name = "sheets"
 urlpatterns = [
@@ -19,11 +19,18 @@ urlpatterns = [
     path("drafts/<uuid:pk>/propose/", draft_views.propose, name="draft_propose"),
     path("drafts/<uuid:pk>/publish/", draft_views.publish, name="draft_publish"),
     path("drafts/<uuid:pk>/draft.json", draft_views.document, name="draft_document"),
+    path("drafts/<uuid:pk>/pages/", paper_views.add, name="page_add"),
+    path("pages/<uuid:pk>/turn/", paper_views.turn, name="page_turn"),
+    path("pages/<uuid:pk>/remove/", paper_views.remove, name="page_remove"),
+    path("pages/<uuid:pk>/table/", paper_views.table, name="page_table"),
+    path("readings/<uuid:pk>/", paper_views.reading, name="reading"),
+    path("pictures/<str:digest>/", paper_views.picture, name="picture"),
     path("<slug:slug>/", views.sheet, name="sheet"),
     path("<slug:slug>/r<int:number>/", views.sheet, name="revision"),
     path("<slug:slug>/r<int:number>/draft/", draft_views.copy, name="copy"),
     path("<slug:slug>/r<int:number>/withdraw/", views.withdraw, name="withdraw"),
     path("<slug:slug>/compare/", views.compare, name="compare"),
     path("<slug:slug>/r<int:number>.json", views.document, name="document"),
+    path("<slug:slug>/r<int:number>.zip", views.package, name="package"),
     path("<slug:slug>/r<int:number>/<slug:curve>.csv", views.curve_csv, name="curve"),
 ]

@@ -22,6 +22,7 @@ from frostline.sheets.actions.withdraw_revision import withdraw_revision
 from frostline.sheets.forms import UploadForm
 from frostline.sheets.many import documents
 from frostline.sheets.models import Revision, current_revisions
+from frostline.sheets.packages import packed
 from frostline.sheets.workbench import compared
 
 
@@ -81,6 +82,7 @@ def sheet(request: HttpRequest, slug: str, number: int | None = None) -> HttpRes
             "places": places,
             "connectors": connectors,
             "doubts": circuits_of(content).doubts,
+            "pages": revision.pages.select_related("picture"),
             "revisions": revision.sheet.revisions.select_related("created_by", "withdrawal"),
         },
     )
@@ -92,6 +94,15 @@ def document(request: HttpRequest, slug: str, number: int) -> HttpResponse:
     revision = _revision(slug, number)
     response = HttpResponse(revision.document, content_type="application/json; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{revision.sheet.slug}-r{revision.number}.json"'
+    return response
+
+
+@require_safe
+def package(request: HttpRequest, slug: str, number: int) -> HttpResponse:
+    """A revision with the pages of its paper, as one file."""
+    revision = _revision(slug, number)
+    response = HttpResponse(packed(revision), content_type="application/zip")
+    response["Content-Disposition"] = f'attachment; filename="{revision.sheet.slug}-r{revision.number}.zip"'
     return response
 
 
@@ -131,7 +142,8 @@ def upload(request: HttpRequest) -> HttpResponse:
     problems: tuple[object, ...] = ()
     if request.method == "POST" and form.is_valid():
         try:
-            published = publish_revision(form.cleaned_data["document"], signed_in(request))
+            given, pages = form.cleaned_data["document"], form.cleaned_data.get("pages", ())
+            published = publish_revision(given, signed_in(request), pages=pages)
         except SheetError as error:
             problems = error.problems
             shown = request.POST.copy()

@@ -1,6 +1,6 @@
 """What the workbench for sheets shows: a section as a grid, problems at their cells, what works already."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,6 +12,7 @@ from frostcore.document import Problem
 from frostcore.paper.diff import Change, changes
 from frostcore.paper.draft import SECTIONS, Built
 from frostcore.paper.parts import SUPPLY
+from frostcore.paper.paste import Pasted
 from frostcore.paper.plate import FIELDS
 from frostcore.paper.plugs import points_of
 from frostcore.paper.rows import CellProblem, Column, Section
@@ -20,7 +21,7 @@ from frostcore.paper.works import Ability, abilities, at_the_edge, next_fact
 from frostcore.sheet.code_rules import choices
 from frostcore.sheet.model import Sheet
 from frostline.sheets.actions.edit_draft import built
-from frostline.sheets.models import Draft
+from frostline.sheets.models import Draft, Page
 
 COLOURS = (
     *("black", "brown", "red", "orange", "yellow", "green", "blue", "violet", "grey", "white"),
@@ -136,6 +137,30 @@ def grid_of(draft: Draft, section: Section, found: Built) -> Grid:
         for index, row in enumerate(draft.tables.get(section.id, ()))
     )
     return Grid(section, rows, tuple(_lists(section, found)))
+
+
+READ_FROM = ("codes", "sensors", "plugs", "parts", "stated")
+"""The sections that papers print as tables."""
+
+
+def pages_of(draft: Draft) -> list[Page]:
+    """The pages of its paper, in their order."""
+    return list(draft.pages.select_related("picture"))
+
+
+def pasted_context(
+    draft: Draft, section: Section, text: str, found: Pasted, lost: Sequence[str]
+) -> dict[str, Any]:
+    """What is shown of a table before it counts, pasted or read from a picture."""
+    return {
+        "draft": draft,
+        "section": section,
+        "text": text,
+        "found": found,
+        "columns": [column for column in section.columns if any(row.get(column.key) for row in found.rows)],
+        "lost": lost,
+        "answers": {},
+    }
 
 
 def _labels(section: Section) -> dict[str, str]:

@@ -98,7 +98,7 @@ class Backup(Kept):
         self.picture.write_bytes(b"another")
         self.assertIn("is not what it was", self.run_it().stderr)
         self.picture.unlink()
-        self.assertIn("1 attachments that tapes name are missing", self.run_it().stderr)
+        self.assertIn("1 attachments that tapes or sheets name are missing", self.run_it().stderr)
         self.assertEqual([path.name for path in self.data.parent.iterdir()], ["data"])
 
     def test_a_database_that_is_none_is_told(self):

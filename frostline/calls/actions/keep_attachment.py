@@ -1,12 +1,8 @@
 """Keep a file with a call: its bytes under their digest beside the database, an entry on the tape."""
 
 import hashlib
-import os
-import tempfile
 import uuid
-from pathlib import Path
 
-from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
@@ -16,13 +12,9 @@ from frostcore.tape.take import Asked
 from frostline.accounts.models import User
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
 from frostline.calls.models import Attachment, Call
+from frostline.ui.stored import store
 
 LARGEST_BYTES = 16_000_000
-
-
-def path_of(digest: str) -> Path:
-    """Where the bytes of a digest stand."""
-    return Path(settings.ATTACHMENTS) / digest[:2] / digest
 
 
 def keep_attachment(call: Call, slip_id: uuid.UUID, content: bytes, about: Attached, by: User) -> Recorded:
@@ -54,22 +46,3 @@ def described(content: bytes, name: str, media_type: str, caption: str = "") -> 
     """The entry of a file."""
     digest = hashlib.sha256(content).hexdigest()
     return Attached("attached", digest, name, media_type, len(content), caption)
-
-
-def store(digest: str, content: bytes) -> None:
-    """Write the bytes whole or not at all, readable by the program alone."""
-    target = path_of(digest)
-    if target.exists():
-        return
-    target.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-    handle, scratch = tempfile.mkstemp(dir=target.parent, prefix=".")
-    with os.fdopen(handle, "wb") as file:
-        file.write(content)
-        file.flush()
-        os.fsync(file.fileno())
-    Path(scratch).replace(target)
-    folder = os.open(target.parent, os.O_RDONLY)
-    try:
-        os.fsync(folder)  # its name too is on the disk before the entry that names it
-    finally:
-        os.close(folder)

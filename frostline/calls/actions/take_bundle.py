@@ -20,12 +20,13 @@ from frostcore.tape.kinds import kind_of
 from frostcore.tape.standing import Standing
 from frostcore.tape.versions import read_body
 from frostline.accounts.models import User
-from frostline.calls.actions.keep_attachment import LARGEST_BYTES, store
+from frostline.calls.actions.keep_attachment import LARGEST_BYTES
 from frostline.calls.actions.keep_index import keep_index
 from frostline.calls.actions.open_call import FIRST_NUMBER
 from frostline.calls.models import Attachment, Call, Customer, Received, Slip
 from frostline.calls.tapes import replayed, tape_of
 from frostline.sheets.models import Revision, Sheet
+from frostline.ui.stored import store
 
 PEOPLE = uuid.UUID("5d0f6f5e-6a55-4f0a-9a3e-0f7a5c1d2b41")
 """The name space of people who wrote elsewhere."""

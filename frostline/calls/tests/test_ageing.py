@@ -27,7 +27,7 @@ from frostcore.tape.entries import (
 from frostcore.tape.take import Answers
 from frostline.accounts.models import User
 from frostline.calls.actions.change_customer import correct_customer, erase_customer
-from frostline.calls.actions.keep_attachment import described, keep_attachment, path_of
+from frostline.calls.actions.keep_attachment import described, keep_attachment
 from frostline.calls.actions.open_call import NewCall, Who, open_call
 from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.lists import found_calls, match_of
@@ -37,6 +37,7 @@ from frostline.calls.tests.test_tape import TapeCase
 from frostline.sheets.actions.publish_revision import publish_revision
 from frostline.sheets.models import Revision, Sheet
 from frostline.tests import fixtures
+from frostline.ui.stored import path_of
 
 
 class Stored(TapeCase):

@@ -14,7 +14,7 @@ from frostcore.errors import SheetError, TapeError
 from frostcore.tape import bundle as core
 from frostcore.tape.entries import Noted, PlateRead, Power, PowerSet, SheetTaken, Withdrawn
 from frostline.accounts.models import User
-from frostline.calls.actions.keep_attachment import described, keep_attachment, path_of
+from frostline.calls.actions.keep_attachment import described, keep_attachment
 from frostline.calls.actions.take_bundle import take_bundle
 from frostline.calls.bundles import bundle_of, unpacked
 from frostline.calls.models import Attachment, Call, Customer, Received, Slip
@@ -23,6 +23,7 @@ from frostline.calls.tests.test_tape import TapeCase
 from frostline.demo.actions import body_of
 from frostline.sheets.models import Revision, Sheet, current_sheets
 from frostline.tests import fixtures
+from frostline.ui.stored import path_of
 
 PICTURE = b"\x89PNG not really"
 ROW = ("id", "position", "kind", "version", "body", "at", "recorded_at", "supersedes_id")

@@ -12,6 +12,7 @@ from frostcore.document import Problem
 from frostcore.errors import SheetError
 from frostline.accounts.models import User
 from frostline.sheets.actions.edit_draft import DraftClosedError, built
+from frostline.sheets.actions.keep_pages import publish_pages
 from frostline.sheets.actions.publish_revision import Published, keep_revision
 from frostline.sheets.models import Draft
 
@@ -57,6 +58,9 @@ def publish_draft(pk: uuid.UUID, note: str, by: User) -> Published:
             message = f"{draft} is {draft.state} already."
             raise DraftClosedError(message)
         published = keep_revision(text, sheet, by, timezone.now())
+        if published.created:
+            pages = draft.pages.select_related("picture")
+            publish_pages(published.revision, [(page.name, page.picture) for page in pages])
         draft.state, draft.published = "published", published.revision
         draft.changed_at, draft.changed_by = timezone.now(), by
         draft.save()

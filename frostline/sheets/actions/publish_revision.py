@@ -1,5 +1,6 @@
 """Publish a sheet document as a new revision."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -13,8 +14,10 @@ from frostcore.errors import SheetError
 from frostcore.sheet import model as core
 from frostcore.sheet.load import digest, load
 from frostline.accounts.models import User
+from frostline.sheets.actions.keep_pages import keep_picture, publish_pages
 from frostline.sheets.actions.keep_words import keep_words
 from frostline.sheets.models import Revision, Sheet
+from frostline.ui.pictures import Clean
 
 
 @dataclass(frozen=True)
@@ -25,15 +28,22 @@ class Published:
     created: bool
 
 
-def publish_revision(document: str, by: User | None, at: datetime | None = None) -> Published:
-    """Check a document and keep it, by somebody or as it ships; raises SheetError with every problem.
+def publish_revision(
+    document: str, by: User | None, at: datetime | None = None, pages: Sequence[tuple[str, Clean]] = ()
+) -> Published:
+    """Check a document and keep it, by somebody or as it ships, with ``pages`` of its paper (somebody's);
+    raises SheetError with every problem.
 
     The same content as the newest revision is not kept again, however it is laid out. Checking comes before
     the transaction: nobody else waits for it.
     """
     content = load(document).sheet
     check_circuit(content)
-    return keep_revision(document, content, by, at or timezone.now())
+    with transaction.atomic():
+        published = keep_revision(document, content, by, at or timezone.now())
+        if by and published.created:
+            publish_pages(published.revision, [(name, keep_picture(each, by)) for name, each in pages])
+    return published
 
 
 @transaction.atomic

@@ -61,12 +61,12 @@
         for (const conflict of told.conflicts || []) clash(table, conflict);
         document.body.dispatchEvent(new CustomEvent("side"));
       }
+      if (mine.queue.length) setTimeout(() => send(table), 50);
     } catch {
       tell(table, "not kept yet: no connection. It is tried again.");
       setTimeout(() => send(table), 3000);
     } finally {
       mine.busy = false;
-      if (mine.queue.length && navigator.onLine) setTimeout(() => send(table), 50);
     }
   };
 

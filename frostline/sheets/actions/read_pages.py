@@ -1,0 +1,129 @@
+"""Look for tables on pages and read them, in a process of its own: :func:`start` says that there is work,
+:func:`work` does all there is."""
+
+import fcntl
+import subprocess
+import sys
+from dataclasses import asdict
+
+import numpy as np
+from django.conf import settings
+from django.utils import timezone
+from PIL import Image
+
+from frostcore.paper.picture.cells import Cut, cut
+from frostcore.paper.picture.grid import Found, tables_on
+from frostcore.paper.picture.weigh import TableRead, section_of, weighed
+from frostline.accounts.models import User
+from frostline.sheets.actions.keep_pages import keep_picture
+from frostline.sheets.models import Page, Reading
+from frostline.sheets.reader import NoReaderError, glimpses, grey_of
+from frostline.ui.pictures import of
+from frostline.ui.stored import path_of
+
+Corners = list[tuple[float, float]]
+
+
+def begin_reading(page: Page, section: str, corners: Corners, by: User) -> Reading:
+    """A table to be read from a page, within four corners from the upper left, clockwise."""
+    reading = Reading(page=page, section=section, corners=corners, at=timezone.now(), by=by)
+    reading.save(force_insert=True)
+    start()
+    return reading
+
+
+def start() -> None:
+    """Have a process of its own do what is waiting; where one is at it, the new one does what is left."""
+    subprocess.Popen(
+        [sys.executable, str(settings.BASE_DIR / "manage.py"), "read_pages"],
+        stdin=subprocess.DEVNULL,
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+        start_new_session=True,
+    )
+
+
+def work() -> int:
+    """Do all that is waiting, one process at a time; how much there was."""
+    done = 0
+    with (settings.DATA_DIR / "reading").open("a") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        # What a process that ended on the way had begun would end the next one too.
+        Reading.objects.filter(state="at work").update(
+            state="refused", why="The table could not be read here. Type it; the picture stays beside."
+        )
+        Page.objects.filter(state="at work").update(state="looked")
+        while True:
+            page = Page.objects.filter(state="waiting").order_by("-draft__changed_at", "position").first()
+            reading = Reading.objects.filter(state="waiting").order_by("at").first()
+            if reading is not None:
+                read_table(reading)
+            elif page is not None:
+                find_tables(page)
+            else:
+                return done
+            done += 1
+
+
+def find_tables(page: Page) -> None:
+    """Note where tables stand on a page."""
+    page.state = "at work"
+    page.save(update_fields=["state"])
+    grey = _grey(page)
+    page.found = [
+        {
+            "corners": [[round(x, 1), round(y, 1)] for x, y in each.corners],
+            "rows": each.rows,
+            "columns": each.columns,
+            "section": _section(grey, each),
+        }
+        for each in tables_on(grey)
+    ]
+    page.state = "looked"
+    page.save(update_fields=["state", "found"])
+
+
+def _section(grey: np.ndarray, found: Found) -> str:
+    """Which of a draft's sections a table is, by its first row; empty where that can't be told."""
+    try:
+        seen = glimpses(cut(grey, found.corners), rows=1)
+    except (ValueError, NoReaderError):
+        return ""
+    return section_of([each[0].text for each in seen.values()])
+
+
+def read_table(reading: Reading) -> None:
+    """Read one table; what can't be read says why."""
+    reading.state = "at work"
+    reading.save(update_fields=["state"])
+    try:
+        table = cut(_grey(reading.page), [(float(x), float(y)) for x, y in reading.corners])
+        found = weighed(reading.section, glimpses(table))
+    except (ValueError, NoReaderError) as error:
+        reading.state, reading.why = "refused", _sentence(str(error))
+    else:
+        _keep(reading, table, found)
+    reading.save()
+
+
+def _sentence(text: str) -> str:
+    text = text[:290]
+    return text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
+
+
+def _keep(reading: Reading, table: Cut, found: TableRead) -> None:
+    flat = of(Image.fromarray(table.picture))
+    boxes = {(box.row, box.column): box for box in table.boxes}
+    share = flat.width / table.picture.shape[1]
+    reading.cells = [
+        asdict(cell) | {"box": [round(side * share) for side in boxes[cell.row, cell.column].sides]}
+        for cell in found.cells
+    ]
+    reading.unwitnessed = [list(each) for each in found.unwitnessed]
+    reading.flat = keep_picture(flat, reading.by)
+    reading.state = "read"
+
+
+def _grey(page: Page) -> np.ndarray:
+    with Image.open(path_of(page.picture_id), formats=("JPEG",)) as opened:
+        return grey_of(opened)
