@@ -154,6 +154,33 @@ def german(page: Page) -> Iterator[Count]:
     yield typed(page, keys, address, "plugs", list(_pins(GERMAN["plugs"])))
 
 
+def pictured(page: Page, keys: Keyboard, address: str, name: str) -> None:
+    """A paper's tables, read from its picture, looked over and taken; choosing the file is not counted."""
+    page.goto(f"{address}?section=codes")
+    page.locator("#paper-pages").set_input_files(ROOT / "tests/pictures" / name)
+    page.get_by_role("button", name="Keep beside the rows").click()
+    for section in SECTIONS:
+        page.goto(f"{address}?section={section}")
+        page.get_by_role("link", name="Read this table from it").focus()
+        keys.press("Enter")
+        expect(page.locator(".primary[data-table]")).to_be_focused(timeout=40_000)
+        keys.press("Enter")
+        expect(page.locator("[data-reading]")).to_be_visible(timeout=40_000)
+        settled(page)
+        while page.locator("input[data-open]").count():
+            expect(page.locator("input[data-open]").first).to_be_focused()
+            keys.press("Enter")
+        while page.locator("[data-compared]:not(:checked)").count():
+            expect(page.locator("[data-compared]:not(:checked)").first).to_be_focused()
+            keys.press("Space")
+        expect(page.locator("[data-reading-done]")).to_be_focused()
+        keys.press("Enter")
+        expect(page.locator('#pasted button[name="take"]')).to_be_focused()
+        keys.press("Enter")
+        expect(page.locator(".flash")).to_be_visible()
+        settled(page)
+
+
 def _temperatures(table: str) -> Iterator[list[str]]:
     """Rows as they are typed: from the third on the temperature follows from the two before it."""
     rows = [line.split("\t") for line in table.split("\n")[2:]]

@@ -1,5 +1,6 @@
 """The workbench for sheets: typed with spreadsheet manners, pasted, by two people, without a connection."""
 
+import json
 import re
 
 from playwright.sync_api import expect
@@ -7,7 +8,7 @@ from playwright.sync_api import expect
 from frostcore.sheet.load import load
 from tests.browser import papers
 from tests.browser.hands import NO_CONNECTION
-from tests.browser.harness import PHONE, TABLET, BrowserCase, settled
+from tests.browser.harness import PHONE, ROOT, TABLET, BrowserCase, settled
 
 
 class Workbench(BrowserCase):
@@ -60,6 +61,85 @@ class Papers(Workbench):
         self.assertEqual(ends["X3.3"], ("freezer_sensor.1", "green"))
         expect(page.locator("#side")).to_contain_text("3 of 3")
         expect(page.locator("#side .trace")).to_be_visible()
+
+
+class Pictures(Workbench):
+    def test_a_scanned_paper_becomes_the_same_sheet_as_the_pasted_one(self):
+        page = self.page = self.open()
+        list(papers.english(page))
+        self.base = page.url.partition("?")[0]
+        pasted = load(self.document()).sheet
+        self.base = address = papers.begun(page)
+        keys = papers.Keyboard(page)
+        papers.plate(page, keys, papers.ENGLISH)
+        keys.count()
+        papers.pictured(page, keys, address, "english.jpg")
+        self.assertLess(keys.count(), 40)
+        read = load(self.document()).sheet
+        self.assertEqual(read.codes, pasted.codes)
+        self.assertEqual(read.curves, pasted.curves)
+        self.assertEqual(read.harness, pasted.harness)
+        self.assertEqual(read.components, pasted.components)
+
+    def test_the_paper_stays_beside_the_rows_where_it_was_left(self):
+        page = self.begin()
+        self.section("plugs")
+        page.locator("#paper-pages").set_input_files(
+            [ROOT / "tests/pictures/english.jpg", ROOT / "tests/pictures/german.jpg"]
+        )
+        page.get_by_role("button", name="Keep beside the rows").click()
+        view = page.locator(".paper-view:visible")
+        expect(view).to_be_visible()
+        wide = view.locator("img").bounding_box()["width"]
+        page.get_by_role("button", name="The next page").click()
+        expect(page.locator("[data-paper-at]")).to_have_text("2 of 2")
+        expect(view.locator("img")).to_have_attribute("alt", "german.jpg")
+        for _ in range(3):
+            page.get_by_role("button", name="Larger").click()
+        self.assertGreater(view.locator("img").bounding_box()["width"], 1.8 * wide)
+        view.evaluate("(view) => view.scrollTo(0, 120)")
+        page.wait_for_function(
+            """() => Object.entries(sessionStorage).some(
+              ([key, kept]) => key.startsWith("frost-paper") && JSON.parse(kept).top === 120)"""
+        )
+        self.section("codes")
+        expect(page.locator("[data-paper-at]")).to_have_text("2 of 2")
+        self.assertEqual(view.evaluate("(view) => view.scrollTop"), 120)
+
+    def test_corners_are_dragged_with_the_mouse_and_by_arrow_keys(self):
+        page = self.begin()
+        self.section("sensors")
+        page.locator("#paper-pages").set_input_files(ROOT / "tests/pictures/german.jpg")
+        page.get_by_role("button", name="Keep beside the rows").click()
+        page.get_by_role("link", name="Read this table from it").click()
+        expect(page.locator("[data-table]")).to_have_count(4, timeout=40_000)
+        self.assert_accessible(page)
+        page.get_by_text("Mark a table’s corners myself").click()
+        svg = page.locator("svg[data-corners]")
+        svg.scroll_into_view_if_needed()
+        corners = ((104, 472), (504, 474), (499, 816), (99, 816))
+        scale = svg.bounding_box()["width"] / 1800
+        for number, (x, y) in enumerate(corners):
+            mark = page.locator(f'[data-mark="{number}"]')
+            mark.scroll_into_view_if_needed()
+            box = mark.bounding_box()
+            page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+            page.mouse.down()
+            page.locator("h1").scroll_into_view_if_needed()
+            place = svg.bounding_box()
+            page.mouse.move(place["x"] + x * scale, place["y"] + y * scale, steps=4)
+            page.mouse.up()
+        told = page.locator("[data-dragged]").get_attribute("value")
+        for (x, y), (wanted_x, wanted_y) in zip(json.loads(told), corners, strict=True):
+            self.assertLess(abs(x - wanted_x) + abs(y - wanted_y), 8)
+        page.locator('[data-mark="0"]').focus()
+        page.keyboard.press("ArrowRight")
+        moved = json.loads(page.locator("[data-dragged]").get_attribute("value"))
+        self.assertAlmostEqual(moved[0][0], json.loads(told)[0][0] + 6, delta=0.2)
+        page.keyboard.press("ArrowLeft")
+        page.locator("[data-dragged]").click()
+        expect(page.locator("[data-reading] input[name='c-2-1']")).to_have_value("88.500", timeout=40_000)
+        self.assert_accessible(page)
 
 
 class Manners(Workbench):

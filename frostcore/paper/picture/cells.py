@@ -9,7 +9,7 @@ import numpy as np
 from scipy import ndimage
 
 from frostcore.paper.picture.grid import MOST_CELLS, Box, boxes, edges, gaps, line_of
-from frostcore.paper.picture.ink import LEAST_CONTRAST, Grey, Marks, contrast, ink_of, levelled
+from frostcore.paper.picture.ink import LEAST_CONTRAST, Grey, Marks, contrast, ink_of, levelled, spread
 from frostcore.paper.picture.straight import Corner, flat, lean_of, turned
 
 READ_BEST = 68.0
@@ -97,7 +97,7 @@ def _cut_lined(large: Grey, line: float) -> Cut:
     if (len(rows) - 1) * (len(columns) - 1) > MOST_CELLS:
         raise WornError("More cells were found than any table of a paper has: too worn to be read.")
     found = boxes(rows, columns, level, upright)
-    lines = ndimage.binary_dilation(level | upright, np.ones((5, 5)))
+    lines = spread(level | upright, 5, 5)
     return _of(large, lines, rows, columns, found)
 
 

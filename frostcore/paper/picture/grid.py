@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import ndimage
 
-from frostcore.paper.picture.ink import Grey, Marks, ink_of, levelled
+from frostcore.paper.picture.ink import Grey, Marks, ink_of, levelled, runs, spread
 from frostcore.paper.picture.straight import Corner, back, lean_of, turned
 
 LINE = 42
@@ -43,14 +43,12 @@ class Box:
 
 def level_lines(marks: Marks, wide: int) -> Marks:
     """The level lines at least so wide, of a picture that is nearly straight."""
-    found: Marks = ndimage.binary_opening(ndimage.binary_dilation(marks, np.ones((3, 1))), np.ones((1, wide)))
-    return found
+    return runs(spread(marks, 3, 1), wide, 1)
 
 
 def upright_lines(marks: Marks, high: int) -> Marks:
     """The upright lines at least so high, of a picture that is nearly straight."""
-    found: Marks = ndimage.binary_opening(ndimage.binary_dilation(marks, np.ones((1, 3))), np.ones((high, 1)))
-    return found
+    return runs(spread(marks, 1, 3), high, 0)
 
 
 def line_of(shape: tuple[int, int]) -> int:
@@ -66,7 +64,7 @@ def tables_on(grey: Grey) -> list[Found]:
     marks = ink_of(straight)
     line = line_of(grey.shape[:2])
     flat_lines, upright = level_lines(marks, line), upright_lines(marks, line)
-    joined = ndimage.binary_dilation(flat_lines | upright, np.ones((5, 5)))
+    joined = spread(flat_lines | upright, 5, 5)
     labels, _ = ndimage.label(joined, np.ones((3, 3)))
     found = []
     for number, place in enumerate(ndimage.find_objects(labels), 1):
@@ -100,8 +98,8 @@ def _lines(marks: Marks, axis: int, share: float = 0.3) -> list[int]:
     """Where lines stand along an axis: those that go through a share of the table."""
     wide = marks.shape[axis]
     # A line that still leans a little is thin in each row it crosses; what matters is how far it reaches.
-    spread = ndimage.binary_dilation(marks, np.ones((7, 1) if axis == 1 else (1, 7)))
-    through = spread.sum(axis=axis) > share * wide
+    thick = spread(marks, *((7, 1) if axis == 1 else (1, 7)))
+    through = thick.sum(axis=axis) > share * wide
     labels, count = ndimage.label(through)
     centers = ndimage.center_of_mass(through, labels, range(1, count + 1))
     return [round(float(center[0])) for center in centers]

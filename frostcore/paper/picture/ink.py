@@ -41,3 +41,20 @@ def contrast(level: Grey) -> float:
     if marks.mean() < 1e-4:
         return 0.0
     return float(1.0 - np.percentile(level[marks], 40) / 255.0)
+
+
+def spread(marks: Marks, high: int, wide: int) -> Marks:
+    """Marks made larger by half of ``high`` up and down, half of ``wide`` to both sides (odd numbers)."""
+    found = marks.view(np.uint8)
+    for size, axis in ((high, 0), (wide, 1)):
+        if size > 1:
+            found = ndimage.maximum_filter1d(found, size, axis=axis, mode="constant")
+    return found.astype(bool)
+
+
+def runs(marks: Marks, long: int, axis: int) -> Marks:
+    """The marks that stand in unbroken runs at least so long along an axis."""
+    size = long | 1
+    short = ndimage.minimum_filter1d(marks.view(np.uint8), size, axis=axis, mode="constant")
+    found: Marks = ndimage.maximum_filter1d(short, size, axis=axis, mode="constant").astype(bool)
+    return found

@@ -34,8 +34,13 @@ def begin_reading(page: Page, section: str, corners: Corners, by: User) -> Readi
 
 def start() -> None:
     """Have a process of its own do what is waiting; where one is at it, the new one does what is left."""
+    spawn([sys.executable, str(settings.BASE_DIR / "manage.py"), "read_pages"])
+
+
+def spawn(command: list[str]) -> None:
+    """Begin a program that goes on by itself."""
     subprocess.Popen(
-        [sys.executable, str(settings.BASE_DIR / "manage.py"), "read_pages"],
+        command,
         stdin=subprocess.DEVNULL,
         stdout=subprocess.DEVNULL,
         stderr=subprocess.DEVNULL,

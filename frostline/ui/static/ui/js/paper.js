@@ -158,7 +158,10 @@
     input.removeAttribute("data-open");
     input.removeAttribute("aria-invalid");
   };
-  const next = (form) => form.querySelector("input[data-open]") || form.querySelector("[data-reading-done]");
+  const next = (form) =>
+    form.querySelector("input[data-open]") ||
+    form.querySelector("input[data-compared]:not(:checked)") ||
+    form.querySelector("[data-reading-done]");
   document.addEventListener("keydown", (event) => {
     const input = event.target;
     if (event.key !== "Enter" || !input.matches?.('[data-reading] td > input[type="text"]')) return;
@@ -171,6 +174,7 @@
   document.addEventListener("change", (event) => {
     const input = event.target;
     if (input.matches?.('[data-reading] td > input[type="text"]')) settle(input);
+    if (input.matches?.("[data-compared]") && input.checked) next(input.form).focus();
     if (input.matches?.('.reading-ok input[type="checkbox"]') && input.checked)
       settle(input.closest("td").querySelector('input[type="text"]'));
   });
@@ -197,6 +201,7 @@
   const all = () => {
     begin();
     corners();
+    document.querySelector(".primary[data-table]")?.focus();
     const form = document.querySelector("[data-reading]");
     if (form && !form.dataset.begun) {
       form.dataset.begun = "1";
