@@ -13,6 +13,7 @@ from frostcore.diagnosis.acts import unit_name
 from frostcore.diagnosis.evidence import Evidence
 from frostcore.diagnosis.from_tape import evidence_from, judgement_of
 from frostcore.diagnosis.judge import Judgement, Suspect
+from frostcore.diagnosis.kinds import speaks_against
 from frostcore.diagnosis.now import Now, looks_in_order, now_of
 from frostcore.diagnosis.planner import planner_of, renew
 from frostcore.diagnosis.readings import readings_of
@@ -116,6 +117,9 @@ class Judged:
     alike: str = ""
     """Why no test parts the last ones."""
 
+    other_kind: bool = False
+    """Whether what was read may be of another kind of unit than the call is worked with."""
+
     ruled_out: tuple[tuple[str, str], ...] = ()
     """Where one is named, what else was suspected, and by what that ended."""
 
@@ -144,6 +148,7 @@ def judged(standing: Standing) -> Judged | None:
         drawing=judgement.weigher.readings.draws < DRAWS,
         others=_others(judgement, lines),
         alike=alike(judgement),
+        other_kind=standing.sheet.generic and bool(judgement.unexplained or speaks_against(standing)),
         ruled_out=_ruled_out(standing, judgement, told) if judgement.named else (),
     )
 

@@ -19,7 +19,7 @@ from frostline.calls import pages
 from frostline.calls.actions.open_call import NewCall, open_call
 from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.kind_form import KindCallForm
-from frostline.calls.moving import tried_with
+from frostline.calls.moving import narrowed, tried_with
 from frostline.calls.tapes import call_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
 from frostline.sheets.actions.begin_draft import begin_draft
@@ -67,6 +67,9 @@ def move(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     chosen = known.get(request.POST.get("to") or request.GET.get("to", ""))
     if chosen is None or chosen.unreadable:
         context = pages.frame(call, standing, None) | {"page_name": "Another sheet", "known": known.values()}
+        if standing.sheet.generic:
+            kinds = [item for item in current_revisions(generic=True) if not item.unreadable]
+            context |= {"narrowed": narrowed(standing, kinds, request.GET), "begun": call.revision.sheet_id}
         return render(request, "calls/move.html", context)
     body = SheetTaken("sheet_taken", chosen.sheet.slug, chosen.number, chosen.digest)
     if request.method == "POST":

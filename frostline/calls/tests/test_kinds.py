@@ -4,8 +4,10 @@ import uuid
 
 from django.urls import reverse
 
-from frostcore.tape.entries import PlateRead
+from frostcore.quantity import Dimension, parse
+from frostcore.tape.entries import PlateRead, PowerSet, ReadingTaken
 from frostcore.tape.learned import PinsLearned
+from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
 from frostline.calls.models import Call
 from frostline.calls.tapes import standing_of
 from frostline.sheets.actions.shelve_kinds import shelve_kinds
@@ -34,6 +36,45 @@ class KindCase(fixtures.PageCase):
     def post(self, call, stage, **data):
         address = reverse("calls:stage", args=[call.pk, stage])
         return self.client.post(address, {"slip_id": uuid.uuid4(), **data}, follow=True)
+
+
+class Narrowing(KindCase):
+    def test_the_kind_is_narrowed_by_what_is_seen_and_the_call_moves(self):
+        call = self.call()
+        address = reverse("calls:move", args=[call.pk])
+        page = self.client.get(address)
+        self.assertContains(page, "Which kind is it?")
+        self.assertContains(page, "look for this first", count=1)
+        page = self.client.get(
+            address, {"second_coil": "yes", "inverter": "yes", "dispenser": "no", "x": "yes"}
+        )
+        first = page.context["narrowed"].kinds[0]
+        self.assertEqual(first[0].sheet.slug, "kind-dual-evaporator")
+        self.assertContains(page, f"?to={first[0].pk}")
+        chosen = self.client.get(address, {"to": first[0].pk})
+        self.assertContains(chosen, "From here on")
+
+    def test_three_windings_alike_on_a_kind_without_inverter_ask_which_kind_it_is(self):
+        call = self.call()
+        unplugged = PowerSet("power_set", "unplugged")
+        record_slip(call, NewSlip(uuid.uuid4(), unplugged), self.technician)
+        pairs = (("run", "common", "9.1"), ("start", "common", "9.0"), ("run", "start", "9.2"))
+        for red, black, ohms in pairs:
+            body = ReadingTaken(
+                "reading",
+                "ohm",
+                parse(f"{ohms} Ω", Dimension.RESISTANCE),
+                f"compressor.{red}",
+                f"compressor.{black}",
+                pulled=("Compressor",),
+            )
+            self.assertIsInstance(record_slip(call, NewSlip(uuid.uuid4(), body), self.technician), Recorded)
+        page = self.client.get(reverse("calls:now", args=[call.pk]))
+        self.assertContains(page, "another kind of unit")
+        page = self.client.get(reverse("calls:move", args=[call.pk]))
+        self.assertContains(page, "yes, by what was read")
+        kinds = {kind.sheet.slug: chance for kind, chance, _ in page.context["narrowed"].kinds}
+        self.assertEqual(set(kinds), {"kind-dual-evaporator", "kind-side-by-side"})
 
 
 class Taking(KindCase):
