@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from urllib.parse import quote
 
 from attack_server import Answer, Client
+from PIL import Image, ImageDraw
 
 if TYPE_CHECKING:
     from attack_fuzz import Tries
@@ -38,6 +39,8 @@ class Papers:
             (1, self.plate),
             (1, self.kind),
             (2, self.file),
+            (1, self.page),
+            (1, self.narrow),
         )
         if not self.draft:
             return self.begin()
@@ -140,6 +143,42 @@ class Papers:
         )
         return f"POST a file to {address} ({name})", send(who, address, field, bytes(data))
 
+    def page(self) -> tuple[str, Answer]:
+        """A page of the paper, mostly a damaged one, and corners of no table on it."""
+        chance = self.tries.chance
+        shown = self.technician.ask("GET", self.draft).body
+        pages = re.findall(r'data-paper-page="([^"]+)"', shown)
+        if not pages or chance.random() < 0.3:
+            data = bytearray(tiny_picture(chance.randrange(8, 200), chance.randrange(8, 200)))
+            for _ in range(chance.choice((0, 1, 5, 60))):
+                data[chance.randrange(len(data))] = chance.randrange(256)
+            if chance.random() < 0.1:
+                data[:5] = b"%PDF-"
+            return "POST a page", send(self.technician, f"{self.draft}pages/", "pages", bytes(data))
+        one = f"/sheets/pages/{chance.choice(pages)}/"
+        corners = [
+            [chance.uniform(-80, 250), chance.uniform(-80, 250)] for _ in range(chance.choice((3, 4, 4)))
+        ]
+        told = chance.choice((json.dumps(corners), self.tries.odd()))
+        act, data = chance.choice(
+            (
+                ("table/", [("section", chance.choice(SECTIONS)), ("corners", told)]),
+                ("turn/", [("way", chance.choice(("left", "right", self.tries.odd())))]),
+                ("remove/", []),
+            )
+        )
+        answer = self.technician.ask("POST", f"{one}{act}", data)
+        if "/readings/" in answer.location:
+            odd = [(f"c-{chance.randrange(3)}-0", self.tries.odd()), ("compared-0", "1")]
+            return f"POST a reading {odd}", self.technician.ask("POST", answer.location, odd)
+        return f"POST {act} {data}", answer
+
+    def narrow(self) -> tuple[str, Answer]:
+        """What is seen of a unit, whatever it is."""
+        odd = quote(self.tries.odd()[:100], errors="surrogatepass")
+        address = f"/calls/{self.call}/sheet/?inverter={odd}&damper=yes&second_coil=no&{odd}=yes"
+        return f"GET {address}", self.technician.ask("GET", address)
+
     def content(self) -> str:
         """A text that is nearly a call, a sheet, or nothing."""
         chance = self.tries.chance
@@ -166,6 +205,15 @@ class Papers:
         }
         told[chance.choice(list(told))] = chance.choice((None, 1e308, [], {}, self.tries.odd(), [[]] * 3))
         return json.dumps(told)
+
+
+def tiny_picture(wide: int, high: int) -> bytes:
+    """A picture of a few strokes."""
+    made = Image.new("L", (wide, high), 240)
+    ImageDraw.Draw(made).rectangle((4, 4, wide - 5, high - 5), outline=10)
+    out = io.BytesIO()
+    made.save(out, "JPEG")
+    return out.getvalue()
 
 
 def send(client: Client, address: str, field: str, content: bytes) -> Answer:

@@ -17,6 +17,7 @@ VIEWS = [
     ("search", "/search/?q=defrost+sensor", None, TABLET, "light"),
     ("kind", "/calls/new/kind/", None, TABLET, "light"),
     ("draft", "draft", None, TABLET, "light"),
+    ("reading", "reading", None, TABLET, "light"),
     ("first-look", "look/", NOSS, TABLET, "light"),
     ("decode", "decode/", FENNEL, TABLET, "dark"),
     ("probe", "probe/", FENNEL, TABLET, "light"),
@@ -40,7 +41,6 @@ VIEWS = [
     ),
     ("trace-phone", "trace/?function=defrost_heater", HOSTEL, PHONE, "dark"),
     ("way-in", "open/?place=evaporator", HOSTEL, TABLET, "light"),
-    ("check-plug", "/check/plug/?sheet=tarnbeck-tb-34&mode=defrost&watts=5W", None, TABLET, "light"),
     ("report", "report/", HOTEL, TABLET, "light"),
     ("sheet", "/sheets/tarnbeck-tb-34/", None, TABLET, "light"),
 ]
@@ -73,6 +73,8 @@ def take(
         address = f"/calls/{page.url.split('/calls/')[1].split('/')[0]}/{path}"
     if path == "draft":
         address = drafted(page)
+    if path == "reading":
+        address = read_from_picture(page)
     page.goto(address)
     settled(page)
     for _ in range(PATIENCE):
@@ -85,14 +87,14 @@ def take(
     context.close()
 
 
-def drafted(page: Page) -> str:
-    """A draft with the connectors, codes and sensors of a paper; its address, at the connectors."""
+def drafted(page: Page, sections: tuple[str, ...] = ("codes", "sensors", "plugs")) -> str:
+    """A draft with some tables of a paper, its page beside; its address, at the connectors."""
     page.goto("/sheets/drafts/")
     page.locator("[name=revision]").select_option(label=KIND)
     page.get_by_role("button", name="Begin").click()
     page.wait_for_url("**/drafts/*-*/")
     address = page.url.partition("?")[0]
-    for section in ("codes", "sensors", "plugs"):
+    for section in sections:
         page.goto(f"{address}?section={section}")
         settled(page)
         page.get_by_text("Paste a table").click()
@@ -100,7 +102,23 @@ def drafted(page: Page) -> str:
         page.get_by_role("button", name="What does it say?").click()
         page.get_by_role("button", name=re.compile("^Put .* in$")).click()
         page.get_by_text("rows are in").wait_for()
+    page.goto(f"{address}?section=plugs")
+    if sections:
+        page.locator("#paper-pages").set_input_files(ROOT / "tests/pictures/english.jpg")
+        page.get_by_role("button", name="Keep beside the rows").click()
+        page.locator(".paper-view").wait_for()
     return f"{address}?section=plugs"
+
+
+def read_from_picture(page: Page) -> str:
+    """A table being read from the picture of a paper; its address."""
+    page.goto(drafted(page, ()))
+    page.locator("#paper-pages").set_input_files(ROOT / "tests/pictures/german.jpg")
+    page.get_by_role("button", name="Keep beside the rows").click()
+    page.get_by_role("link", name="Read this table from it").click()
+    page.locator('[data-table="2"]').click(timeout=40_000)
+    page.locator("[data-reading]").wait_for(timeout=40_000)
+    return page.url
 
 
 if __name__ == "__main__":
