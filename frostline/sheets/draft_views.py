@@ -9,17 +9,19 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from frostcore.errors import SheetError
+from frostcore.errors import FrostError, SheetError
 from frostcore.paper.draft import SECTIONS, section
 from frostcore.paper.edits import Edit, read_edit
 from frostcore.paper.merge import merged
+from frostcore.paper.outfit import parts_to_leave
 from frostcore.paper.paste import recognise
 from frostcore.paper.rows import Section
 from frostline.accounts.access import lead_required, signed_in
 from frostline.sheets.actions.begin_draft import begin_draft
+from frostline.sheets.actions.change_outfit import add_part, leave_out
 from frostline.sheets.actions.edit_draft import DraftClosedError, built, edit_draft
 from frostline.sheets.actions.publish_draft import propose_draft, publish_draft
-from frostline.sheets.forms import BeginForm, PasteForm
+from frostline.sheets.forms import BeginForm, NewPartForm, PasteForm
 from frostline.sheets.models import Draft, Revision
 from frostline.sheets.workbench import (
     READ_FROM,
@@ -78,7 +80,31 @@ def draft(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         "pages": pages_of(one),
         "readable": here.id in READ_FROM,
     }
+    if here.id == "parts" and one.at_work:
+        base = json.loads(one.base)
+        context |= {"new_part": NewPartForm(base), "leavable": parts_to_leave(base)}
     return render(request, "sheets/draft.html", context)
+
+
+@require_POST
+def outfit(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
+    """Add a part the kind has not, or take one out that this unit has not."""
+    one = get_object_or_404(Draft, pk=pk)
+    form = NewPartForm(json.loads(one.base), request.POST)
+    leave = request.POST.get("leave", "")
+    try:
+        if leave:
+            leave_out(one.pk, leave, signed_in(request))
+            messages.success(request, "It is out, and what hung on it alone.")
+        elif form.is_valid():
+            add_part(one.pk, form.part(), signed_in(request))
+            messages.success(request, f"{form.cleaned_data['name']} is in: its row stands last.")
+        else:
+            for errors in form.errors.values():
+                messages.error(request, str(errors[0]))
+    except (FrostError, DraftClosedError) as error:
+        messages.error(request, str(error))
+    return redirect(f"{one.get_absolute_url()}?section=parts")
 
 
 def _after(here: Section) -> Section | None:

@@ -6,6 +6,7 @@ from django import forms
 from django.core.files.uploadedfile import UploadedFile
 
 from frostcore.errors import FrostError
+from frostcore.paper.outfit import ADDABLE, NewPart
 from frostline.sheets import spreadsheets
 from frostline.sheets.models import Revision, current_revisions
 from frostline.sheets.packages import Pictures, is_package, unpacked
@@ -92,6 +93,27 @@ class BeginForm(FrostForm):
             return str(self.cleaned_data["document"]), None
         revision = self._known[self.cleaned_data["revision"]]
         return Revision.objects.get(pk=revision.pk).document, revision
+
+
+class NewPartForm(FrostForm):
+    """A part that the kind has not."""
+
+    name = forms.CharField(label="What it is called", max_length=60)
+    what = forms.ChoiceField(label="It is", choices=[("", "Choose"), *((a.id, a.words) for a in ADDABLE)])
+    place = forms.ChoiceField(label="Where")
+    modes = forms.MultipleChoiceField(label="It runs in", required=False, widget=forms.CheckboxSelectMultiple)
+
+    def __init__(self, document: dict[str, Any], *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        places = [(place["id"], place["name"]) for place in document.get("places", ())]
+        self.fields["place"].choices = [("", "Choose"), *places]
+        live = [mode for mode in document.get("modes", ()) if mode.get("live", True)]
+        self.fields["modes"].choices = [(mode["id"], mode["name"]) for mode in live]
+
+    def part(self) -> NewPart:
+        """The part as it was told."""
+        told = self.cleaned_data
+        return NewPart(told["what"], told["name"], told["place"], tuple(told["modes"]))
 
 
 class PasteForm(FrostForm):

@@ -16,6 +16,7 @@ urlpatterns = [
     path("drafts/<uuid:pk>/rows/", draft_views.rows, name="draft_rows"),
     path("drafts/<uuid:pk>/edit/", draft_views.edit, name="draft_edit"),
     path("drafts/<uuid:pk>/paste/", draft_views.paste, name="draft_paste"),
+    path("drafts/<uuid:pk>/outfit/", draft_views.outfit, name="draft_outfit"),
     path("drafts/<uuid:pk>/propose/", draft_views.propose, name="draft_propose"),
     path("drafts/<uuid:pk>/publish/", draft_views.publish, name="draft_publish"),
     path("drafts/<uuid:pk>/draft.json", draft_views.document, name="draft_document"),

@@ -237,3 +237,55 @@ class Publishing(DraftCase):
         wrong = self.client.post(reverse("sheets:drafts"), {"file": file})
         self.assertContains(wrong, "plate: is missing", status_code=422)
         self.assertEqual(Draft.objects.count(), 0)
+
+
+class Outfit(DraftCase):
+    def change(self, draft, **data):
+        return self.client.post(reverse("sheets:draft_outfit", args=[draft.pk]), data, follow=True)
+
+    def rows(self, draft):
+        return {row["id"]: row for row in Draft.objects.get(pk=draft.pk).tables["parts"]}
+
+    def test_a_part_the_kind_has_not_is_added_and_its_pins_are_pasted_like_any(self):
+        draft = self.begin()
+        self.edit(
+            draft,
+            {
+                "op": "cell",
+                "row": self.rows(draft)["defrost_heater"]["key"],
+                "column": "watts",
+                "text": "220",
+            },
+            section="parts",
+        )
+        shown = self.change(draft, name="Drain heater", what="heater", place="evaporator", modes=["defrost"])
+        self.assertContains(shown, "Drain heater is in")
+        self.assertIn("drain_heater", self.rows(draft))
+        self.assertEqual(self.rows(draft)["defrost_heater"]["watts"], "220")
+        self.assertEqual(DraftEdit.objects.get(edit__op="add_part").edit["name"], "Drain heater")
+        table = "Plug\tPin\tWire\tGoes to\nCN9\t1\tRD\tDrain heater\n\t2\tBU\tDrain heater"
+        self.paste(draft, "plugs", table, **{"ask-colours": "iec", "take": "1"})
+        document = json.loads(self.client.get(reverse("sheets:draft_document", args=[draft.pk])).content)
+        pins = {
+            pin["label"] for each in document["connectors"] if each["id"] == "CN9" for pin in each["pins"]
+        }
+        self.assertEqual(len(pins), 2)
+        ends = {run["points"][0]: run["points"][-1] for run in document["harness"]}
+        self.assertEqual(ends["CN9.1"], "drain_heater.1")
+        shown = self.change(draft, leave="drain_heater")
+        self.assertContains(shown, "It is out")
+        self.assertNotIn("drain_heater", self.rows(draft))
+
+    def test_what_can_t_be_is_told_and_changes_nothing(self):
+        draft = self.begin()
+        for data, told in (
+            ({"name": "Defrost heater", "what": "heater", "place": "evaporator"}, "already"),
+            ({"name": "", "what": "heater", "place": "evaporator"}, "Nothing typed|required|called"),
+            ({"name": "x", "what": "rocket", "place": "evaporator"}, "not one of|Choose|valid"),
+            ({"leave": "compressor"}, "no such part"),
+        ):
+            shown = self.change(draft, **data)
+            self.assertRegex(shown.content.decode(), told)
+        self.assertEqual(Draft.objects.get(pk=draft.pk).version, 0)
+        Draft.objects.update(state="published")
+        self.assertContains(self.change(draft, leave="damper"), "published")
