@@ -1,9 +1,11 @@
 """The rating plate as a table: one row a field."""
 
+import re
 from collections.abc import Sequence
 
 from frostcore.paper.rows import Column, Document, Notes, Row, Section, cell, figure, number, plain, sourced
 from frostcore.quantity import Dimension
+from frostcore.sheet.plate import read_plate
 
 FIELDS: tuple[tuple[str, str, Dimension | None], ...] = (
     ("maker", "Maker", None),
@@ -17,6 +19,7 @@ FIELDS: tuple[tuple[str, str, Dimension | None], ...] = (
     ("input_watts", "Input, watts", Dimension.POWER),
     ("defrost_heater_watts", "Defrost heater, watts", Dimension.POWER),
 )
+RANGE = re.compile(r"\d\s*[-–/]\s*\d")
 TEXTS = {"maker", "model", "appliance", "refrigerant"}
 NEEDED = ("maker", "model", "appliance", "mains_volts", "mains_hertz")
 
@@ -57,12 +60,23 @@ def apply(document: Document, rows: Sequence[Row], note: Notes) -> None:
             plate[key] = text
         else:
             try:
-                plate[key] = number(text) if dimension is None else figure(text, dimension)
+                plate[key] = _value(key, text, dimension, plate["mains_volts"], note, at.get(key, 0))
             except ValueError as error:
                 note(at.get(key, 0), "value", _said(str(error), text))
     document["plate"] = plate
     if typed.get("maker") and typed.get("model"):
         sourced(document, {"plate": "printed"})
+
+
+def _value(key: str, text: str, dimension: Dimension | None, volts: float, note: Notes, row: int) -> float:
+    """A figure of the plate; a range of mains, as plates print it, is its middle, and says so."""
+    if key in {"mains_volts", "mains_hertz"} and RANGE.search(text):
+        read = read_plate(f"{text} V" if key == "mains_volts" else f"{volts:g} V {text} Hz")
+        value = read.mains_volts if key == "mains_volts" else read.mains_hertz
+        if value is not None:
+            note.taken[row, "value"] = f"taken as {value:g}"
+            return value
+    return number(text) if dimension is None else figure(text, dimension)
 
 
 def _said(error: str, text: str) -> str:

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from frostcore.sheet.electrical import Board
 from frostcore.sheet.model import Component, Sheet
+from frostcore.sheet.plate import usual_hertz
 
 MAINS_FROM = 60.0
 """Rated volts from here on are mains."""
@@ -35,12 +36,7 @@ def fitted(sheet: Sheet, volts: float | None, hertz: float | None) -> Sheet:
     """An archetype for the mains a plate says; what the plate leaves out is what goes with the rest."""
     if not sheet.generic or volts is None:
         return sheet
-    usual = 60.0 if volts < HERTZ_FROM else 50.0
-    return for_mains(sheet, volts, hertz or usual)
-
-
-HERTZ_FROM = 150.0
-"""Mains below this many volts have 60 Hz nearly everywhere, others 50."""
+    return for_mains(sheet, volts, hertz or usual_hertz(volts))
 
 
 def _on_a_rail(part: Component) -> bool:

@@ -46,7 +46,7 @@ _SERIAL = re.compile(
     ANY_CASE,
 )
 _VOLTS = re.compile(r"(\d{2,3})(?:\s*(?:-|–|…|/|to)\s*(\d{2,3}))?\s*V(?:AC|ac|olts?)?\b\s*[~∼]?", ANY_CASE)
-_HERTZ = re.compile(r"(?:\d{2}\s*[/-]\s*)?(\d{2})\s*Hz\b", ANY_CASE)
+_HERTZ = re.compile(r"(?:(\d{2})\s*[/-]\s*)?(\d{2})\s*Hz\b", ANY_CASE)
 _FLUID = re.compile(
     r"\bR\s?-?\s?(600\s?a|290|134\s?a|1270|436\s?A|441\s?A|152\s?a|404\s?A|12|22)\b", ANY_CASE
 )
@@ -79,7 +79,7 @@ def read_plate(text: str) -> PlateText:
         _model(left),
         serial[1].upper() if serial else "",
         _mains(volts),
-        _whole_hertz(hertz),
+        _whole_hertz(hertz, _mains(volts)),
         f"R{fluid[1].replace(' ', '')}" if fluid else "",
         _grams(charge),
         _number(heater[1]) if heater else None,
@@ -103,8 +103,21 @@ def _mains(found: re.Match[str] | None) -> float | None:
     return volts if 90 <= volts <= 260 else None
 
 
-def _whole_hertz(found: re.Match[str] | None) -> float | None:
-    return float(found[1]) if found and found[1] in {"50", "60"} else None
+def _whole_hertz(found: re.Match[str] | None, volts: float | None) -> float | None:
+    """The hertz of a plate; of two printed the one that goes with its volts."""
+    if found is None or found[2] not in {"50", "60"}:
+        return None
+    both = {found[1], found[2]} == {"50", "60"} and volts is not None
+    return usual_hertz(volts) if both and volts else float(found[2])
+
+
+def usual_hertz(volts: float) -> float:
+    """The hertz that go with mains of so many volts, nearly everywhere."""
+    return 60.0 if volts < HERTZ_FROM else 50.0
+
+
+HERTZ_FROM = 150.0
+"""Mains below this many volts have 60 Hz nearly everywhere, others 50."""
 
 
 def _grams(found: re.Match[str] | None) -> float | None:

@@ -232,6 +232,26 @@ class Colours(TestCase):
         self.assertGreater(len(item.cures), 1)
 
 
+class Plate(TestCase):
+    def test_a_range_of_mains_as_plates_print_it_is_its_middle_and_says_so(self):
+        for volts, hertz, wanted in (
+            ("220-240", "50", (230, 50)),
+            ("220–240 V~", "50/60", (230, 50)),
+            ("110/127 V", "50-60", (118.5, 60)),
+            ("115", "60", (115, 60)),
+        ):
+            tables = tables_of(BOTTOM)
+            typed = {"mains_volts": volts, "mains_hertz": hertz, "maker": "Norwick", "model": "NX"}
+            for row in tables["plate"]:
+                row["value"] = typed.get(row["id"], row.get("value", ""))
+            built = build(BOTTOM, tables)
+            plate = built.document["plate"]
+            self.assertEqual((plate["mains_volts"], plate["mains_hertz"]), wanted)
+            self.assertFalse([item for item in built.problems if item.section == "plate"])
+            said = [text for (section, _, _), text in built.taken.items() if section == "plate"]
+            self.assertEqual(len(said), ("-" in volts or "–" in volts or "/" in volts) + (len(hertz) > 2))
+
+
 class Sanity(TestCase):
     def problem(self, name, rows, column):
         tables = plated(begun(), ENGLISH["plate"])

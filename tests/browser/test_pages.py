@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from tests.browser.harness import LEAD_PASSWORD, PHONE, TABLET, BrowserCase, settled
+from tests.browser.harness import LEAD_PASSWORD, PHONE, ROOT, TABLET, BrowserCase, settled
 
 STAGES = (
     "now",
@@ -80,7 +80,21 @@ class PagesCase(BrowserCase):
         begun = self.draft_of(page)
         drafts = [f"{begun}?section={name}" for name in SECTIONS]
         stages = (*STAGES, "sheet")
-        return [*PAGES, *(LEAD_PAGES if lead else ()), *drafts, *(f"{base}{stage}/" for stage in stages)]
+        paper = self.paper_of(page, begun)
+        shown = (*(LEAD_PAGES if lead else ()), *drafts, *paper)
+        return [*PAGES, *shown, *(f"{base}{stage}/" for stage in stages)]
+
+    def paper_of(self, page, begun):
+        """A page of a paper beside a draft: its tables as found, and one of them as read."""
+        page.goto(f"{begun}?section=sensors")
+        page.locator("#paper-pages").set_input_files(ROOT / "tests/pictures/german.jpg")
+        page.get_by_role("button", name="Keep beside the rows").click()
+        page.get_by_role("link", name="Read this table from it").click()
+        expect(page.locator("[data-table]")).to_have_count(4, timeout=60_000)
+        found = page.url
+        page.locator('[data-table="2"]').click()
+        expect(page.locator("[data-reading]")).to_be_visible(timeout=60_000)
+        return [found, page.url]
 
     def draft_of(self, page):
         """A draft just begun from a kind of unit."""

@@ -267,7 +267,7 @@ class Outfit(DraftCase):
         self.paste(draft, "plugs", table, **{"ask-colours": "iec", "take": "1"})
         document = json.loads(self.client.get(reverse("sheets:draft_document", args=[draft.pk])).content)
         pins = {
-            pin["label"] for each in document["connectors"] if each["id"] == "CN9" for pin in each["pins"]
+            pin["number"] for each in document["connectors"] if each["id"] == "CN9" for pin in each["pins"]
         }
         self.assertEqual(len(pins), 2)
         ends = {run["points"][0]: run["points"][-1] for run in document["harness"]}
