@@ -1,0 +1,271 @@
+"""The courses that make sense now, compared by what they cost on the mean until the unit works: fit this, fit
+both, test that first, give it up.
+
+After a test the best of three is reckoned: give up, try parts in the order that pays, or go on testing until
+the fault is known and put that right (its cost on the mean, and the doubt left by what a bit costs here).
+"""
+
+import math
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from frostcore.diagnosis.belief import Belief
+from frostcore.diagnosis.evidence import Looked
+from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
+from frostcore.diagnosis.judge import Judgement
+from frostcore.diagnosis.outcomes import Test
+from frostcore.diagnosis.planner import Proposal
+from frostcore.diagnosis.probes import Probe
+from frostcore.diagnosis.state import State, to_open, to_open_for
+from frostcore.remedy.expected import Toll, Trying, stopping
+from frostcore.remedy.rates import Rates
+from frostcore.remedy.work import Beliefs, Works
+
+FITS, PAIRS, TESTS = 4, 3, 6
+"""So many of the likeliest are reckoned as fitted first, of them as fitted together, and so many tests."""
+
+LEAST_FIT = 0.02
+"""A unit less likely than this is no course of its own."""
+
+WORTH_BOTH = 0.005
+"""Two at once are a course where that is cheaper than either first, by this share."""
+
+LEAST_BITS = 0.05
+"""A test that tells less is no course: it only puts the bill off."""
+
+ALIKE = 0.03
+"""Courses whose cost differs by less are as good as equal."""
+
+ONWARD = 1.3
+"""Bits cost more the fewer are left: by so much, on the mean of whole calls."""
+
+
+@dataclass(frozen=True)
+class Course:
+    """Something to do first, and what it comes to: the units fitted or the test, the toll on the mean, the
+    chance that what is fitted is not the fault, and a name for prices that are guessed."""
+
+    do: str
+    units: tuple[str, ...]
+    test: Test | None
+    toll: Toll
+    chance_wrong: float
+    guessed: bool = False
+    why_not: str = ""
+
+    @property
+    def expected(self) -> float:
+        """Money on the mean until the unit works or is given up."""
+        return self.toll.cost
+
+
+@dataclass(frozen=True)
+class Turn:
+    """What would turn the best course into the next: a unit's price (or the worth of a working unit), from
+    what to what."""
+
+    of: str
+    now: float
+    at: float
+
+
+@dataclass(frozen=True)
+class Compared:
+    """The courses, the cheapest on the mean first; those as good as the first; what would turn it."""
+
+    courses: tuple[Course, ...]
+    equal: tuple[Course, ...]
+    turns: tuple[Turn, ...]
+
+    @property
+    def best(self) -> Course:
+        """The first."""
+        return self.courses[0]
+
+
+class Comparing:
+    """The courses of a judgement, by a workshop's rates."""
+
+    def __init__(self, judgement: Judgement, rates: Rates, prices: Mapping[str, float] | None = None) -> None:
+        """``prices`` of units, where they are other than on the sheet."""
+        self.judgement, self.rates = judgement, rates
+        self.works = Works(judgement.sheet, rates, prices)
+        self.trying = Trying(self.works)
+        known, now = judgement.weigher.known, judgement.posterior.units
+        self.beliefs: Beliefs = {unit: float(now[place]) for place, unit in enumerate(known.units)}
+        self.state: State = judgement.state
+        self._bit = self._cost_of_a_bit(judgement.proposals)
+
+    def compared(self) -> Compared:
+        """Every course that makes sense, the cheapest on the mean first."""
+        found = [*self._fits(), *self._together(), *self._tests(), self._stop()]
+        found.sort(key=lambda course: course.expected)
+        best = found[0]
+        equal = [each for each in found[1:] if each.expected <= best.expected * (1 + ALIKE)]
+        return Compared(tuple(found), tuple(equal), self._turns(found))
+
+    def _likely(self) -> list[str]:
+        """The units worth fitting first, the likeliest first."""
+        units = (unit for unit in self.beliefs if unit not in {WELL, ELSEWHERE} and self.works.of(unit))
+        order = sorted(units, key=lambda unit: -self.beliefs[unit])
+        return [unit for unit in order[:FITS] if self.beliefs[unit] >= LEAST_FIT]
+
+    def _fits(self) -> list[Course]:
+        return [self._fit((unit,)) for unit in self._likely() if self._had((unit,))]
+
+    def _together(self) -> list[Course]:
+        units = self._likely()[:PAIRS]
+        pairs = [(one, other) for at, one in enumerate(units) for other in units[at + 1 :]]
+        both = [self._fit(pair) for pair in pairs if self._had(pair)]
+        alone = {course.units[0]: course.expected for course in self._fits()}
+        return [
+            course
+            for course in both
+            if course.expected < min(alone[unit] for unit in course.units) * (1 - WORTH_BOTH)
+        ]
+
+    def _had(self, units: Sequence[str]) -> bool:
+        works = [self.works.of(unit) for unit in units]
+        return all(work is not None and work.had for work in works)
+
+    def _fit(self, units: tuple[str, ...]) -> Course:
+        toll = self.trying.best(self.beliefs, self.state.opened, first=units)
+        guessed = any((work := self.works.of(unit)) is not None and work.guessed for unit in units)
+        chance = sum(self.beliefs[unit] for unit in units)
+        return Course("fit", units, None, toll, 1 - chance, guessed)
+
+    def _stop(self) -> Course:
+        return Course("stop", (), None, stopping(self.rates), 0.0)
+
+    def _tests(self) -> list[Course]:
+        some = [each for each in self.judgement.proposals if each.bits >= LEAST_BITS][:TESTS]
+        return [self._test(each.test) for each in some]
+
+    def _test(self, test: Test) -> Course:
+        """A test first, then the best after each of its outcomes."""
+        minutes = self.judgement.planner.minutes(test, self.state)
+        toll = Toll(cost=self.rates.labour(minutes), minutes=minutes)
+        opened = self._opened_by(test)
+        for chance, beliefs in self._after(test):
+            toll = toll.plus(self.value(beliefs, opened), chance)
+        return Course("test", (), test, toll, 0.0)
+
+    def again(self, course: Course) -> float:
+        """What a course comes to by these rates and prices."""
+        if course.do == "stop":
+            return self.rates.stop
+        return (self._fit(course.units) if course.test is None else self._test(course.test)).expected
+
+    def _opened_by(self, test: Test) -> frozenset[str]:
+        """What is open after a test."""
+        sheet, state = self.judgement.sheet, self.state
+        if isinstance(test, Probe):
+            return state.opened | set(to_open(sheet, state, test))
+        if isinstance(test, Looked):
+            return state.opened | set(to_open_for(sheet, state, test.look))
+        return state.opened
+
+    def _after(self, test: Test) -> list[tuple[float, dict[str, float]]]:
+        """The chance of each outcome, and what would be believed then."""
+        belief, outcomes = Belief(self.judgement.posterior), self.judgement.planner.outcomes
+        if isinstance(test, Probe):
+            at = outcomes.row[test]
+            joint = belief.joint_of_classes(
+                outcomes.classes[at], int(outcomes.count[at]), outcomes.pulses[at]
+            )
+        else:
+            joint = belief.joint_of_table(outcomes.tables[test][1])
+        joint = joint / joint.sum()
+        found = []
+        for row in joint:
+            chance = float(row.sum())
+            if chance > 1e-4:
+                units = zip(belief.units, row / chance, strict=True)
+                found.append((chance, {unit: float(share) for unit, share in units}))
+        return found
+
+    def value(self, beliefs: Beliefs, opened: Collection[str]) -> Toll:
+        """What is still to be paid from a belief, by the best of giving up, trying, and testing on."""
+        options = [stopping(self.rates), self.trying.best(beliefs, opened), self._known(beliefs, opened)]
+        return min(options, key=lambda toll: toll.cost)
+
+    def _known(self, beliefs: Beliefs, opened: Collection[str]) -> Toll:
+        """Testing on until it is known, then the right part: its cost on the mean, and the doubt by what a
+        bit costs here. What is not on the sheet ends in giving up."""
+        doubt = _bits(beliefs)
+        toll = Toll(cost=doubt * self._bit, minutes=60 * doubt * self._bit / max(self.rates.hour, 1e-9))
+        for unit, chance in beliefs.items():
+            work = self.works.of(unit)
+            if work is None or not work.had:
+                toll = toll.plus(stopping(self.rates), chance)
+            else:
+                toll = toll.plus(self.trying.right(work, opened), chance)
+        return toll
+
+    def _cost_of_a_bit(self, proposals: Sequence[Proposal]) -> float:
+        """Money a bit of doubt costs from here; as much as giving up where no test is left."""
+        best = max((each.rate for each in proposals), default=0.0)
+        return ONWARD * self.rates.labour(1.0) / best if best > 0 else self.rates.stop
+
+    def _turns(self, found: Sequence[Course]) -> tuple[Turn, ...]:
+        """Where the best of another kind takes over."""
+        best = found[0]
+        other = next((each for each in found[1:] if (each.do, each.units) != (best.do, best.units)), None)
+        if other is None:
+            return ()
+        turns = [self._turn("stop", self.rates.stop, best, other)]
+        for unit in dict.fromkeys([*best.toll.bought, *other.toll.bought]):
+            work = self.works.of(unit)
+            if work and work.price:
+                turns.append(self._turn(unit, work.price, best, other))
+        kept = [turn for turn in turns if turn]
+        return tuple(sorted(kept, key=lambda turn: abs(math.log(turn.at / turn.now))))
+
+    def _turn(self, of: str, now: float, best: Course, other: Course) -> Turn | None:
+        """The price at which two courses cost the same; None where none that is near does.
+
+        A course's cost goes with a price by how many are bought on the mean, until other ways are better:
+        so the point is taken from there, and corrected by what the two come to at it.
+        """
+        gap = other.expected - best.expected
+        slopes = [
+            course.toll.stops if of == "stop" else course.toll.bought.get(of, 0.0) for course in (best, other)
+        ]
+        last, value = now, now + gap / (slopes[0] - slopes[1]) if slopes[0] != slopes[1] else math.inf
+        for _ in range(CORRECTED):
+            if not NEAR[0] <= value / now <= NEAR[1]:
+                return None
+            there = self._with(of, value)
+            more = there.again(other) - there.again(best)
+            if abs(more) <= MET * best.expected:
+                return Turn(of, now, value)
+            if more == gap:
+                return None
+            last, gap, value = value, more, value - more * (value - last) / (more - gap)
+        return None
+
+    def _with(self, of: str, value: float) -> "Comparing":
+        """The same by another price, or another worth of a working unit."""
+        if of == "stop":
+            return Comparing(self.judgement, replace(self.rates, stop=value))
+        return Comparing(self.judgement, self.rates, {of: value})
+
+
+CORRECTED, MET = 6, 0.005
+"""So often a turning point is corrected, until the two differ by less than this share."""
+
+NEAR = 1 / 2.5, 2.5
+"""A price that would have to be so many times another turns nothing."""
+
+
+def _bits(beliefs: Mapping[str, float]) -> float:
+    """The doubt between units, in bits."""
+    shares = np.array([chance for chance in beliefs.values() if chance > 1e-9])
+    return float(-(shares * np.log2(shares)).sum()) if len(shares) else 0.0
+
+
+def compare(judgement: Judgement, rates: Rates) -> Compared:
+    """The courses of a judgement, compared."""
+    return Comparing(judgement, rates).compared()

@@ -1,0 +1,208 @@
+"""Courses compared: what it costs on the mean until the unit works, or is given up."""
+
+import itertools
+import unittest
+from dataclasses import replace
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from frostcore.diagnosis.evidence import evidence_of
+from frostcore.diagnosis.judge import judge
+from frostcore.diagnosis.readings import readings_of
+from frostcore.remedy.courses import Comparing, compare
+from frostcore.remedy.expected import Trying
+from frostcore.remedy.rates import Rates, RatesError, read_rates
+from frostcore.remedy.work import Work, Works
+from frostcore.tests.demo_sheets import demo_sheet
+
+RATES = Rates(wrong_part=0.0, proof_minutes=0.0)
+
+
+class Bench:
+    """Works of one's own: places open in ten minutes and close in five."""
+
+    def __init__(self, *works, rates=RATES):
+        self.known, self.rates = {work.unit: work for work in works}, rates
+
+    def of(self, unit):
+        return self.known.get(unit)
+
+    def opening(self, places, opened):
+        return 15.0 * sum(place not in opened for place in places)
+
+
+def part(unit, price, minutes=0.0, places=(), **more):
+    return Work(unit, unit, price, minutes, places, part=True, **more)
+
+
+def cost(beliefs, *works, opened=(), rates=RATES, first=()):
+    return Trying(Bench(*works, rates=rates)).best(beliefs, opened, first).cost
+
+
+class Tried(unittest.TestCase):
+    def test_two_parts_one_after_the_other_by_hand(self):
+        # A: 0.6 for 50; B: 0.3 for 20, nothing else, way out 700. B first: 0.3/20 > 0.6/50.
+        # 20 + 0.7 (50 + (0.1/0.7) 700) = 20 + 35 + 70 = 125.
+        beliefs, works = {"a": 0.6, "b": 0.3, "x": 0.1}, (part("a", 50), part("b", 20))
+        self.assertAlmostEqual(cost(beliefs, *works), 125.0)
+        # A forced first: 50 + 0.4 (20 + (0.1/0.4) 700) = 50 + 8 + 70 = 128.
+        self.assertAlmostEqual(cost(beliefs, *works, first=("a",)), 128.0)
+
+    def test_they_swap_where_chance_by_cost_is_equal(self):
+        for chance, first in ((0.39, "b"), (0.41, "a")):
+            trying = Trying(Bench(part("a", 40), part("b", 20)))
+            stages = list(trying.stages({"a": chance, "b": 0.2, "elsewhere": 0.1}, ()))
+            self.assertEqual(stages[0].units, (first,))
+
+    def test_an_impossible_part_for_a_million_changes_nothing(self):
+        two = ({"a": 0.6, "b": 0.4}, part("a", 50), part("b", 20))
+        self.assertEqual(cost(*two), cost({**two[0], "c": 0.0}, *two[1:], part("c", 1e6)))
+
+    def test_a_dear_unlikely_part_is_given_up_and_not_tried(self):
+        # 30 + 0.1 · 700: the last tenth is not worth 5000.
+        self.assertAlmostEqual(cost({"a": 0.9, "b": 0.1}, part("a", 30), part("b", 5000)), 100.0)
+
+    def test_a_place_on_the_way_of_both_is_opened_once(self):
+        works = part("a", 0, 10, ("coil",)), part("b", 0, 10, ("coil",))
+        # Minutes cost one each: 10 + 15, then 0.5 · 10.
+        self.assertAlmostEqual(cost({"a": 0.5, "b": 0.5}, *works), 30.0)
+        self.assertAlmostEqual(cost({"a": 0.5, "b": 0.5}, *works, opened=("coil",)), 15.0)
+
+    def test_what_is_ordered_together_comes_on_one_visit(self):
+        works = [part(name, 10, order=True, lead_days=2) for name in "ab"]
+        # Together: travel 45, two days 16, set up 10, then 10 + 0.5 · 10; the second back at 0.3 · 10 · 0.5.
+        self.assertAlmostEqual(cost({"a": 0.5, "b": 0.5}, *works), 45 + 16 + 10 + 15 + 1.5)
+        # One by one it would be a visit more in half of the cases.
+        single = Trying(Bench(*works))._whole({"a": 0.5, "b": 0.5}, (), (), 1).cost
+        self.assertAlmostEqual(single, (45 + 16 + 10 + 10) * 1.5)
+
+    def test_a_wrong_part_costs_beside_its_price_and_a_mended_wire_does_not(self):
+        rates = replace(RATES, wrong_part=25.0, stop=100.0)
+        self.assertAlmostEqual(cost({"a": 0.6, "x": 0.4}, part("a", 10), rates=rates), 10 + 0.4 * 125)
+        wire = Work("w", "w", 10, 0.0, ())
+        self.assertAlmostEqual(cost({"w": 0.6, "x": 0.4}, wire, rates=rates), 10 + 0.4 * 100)
+
+    def test_what_can_t_be_had_is_not_tried(self):
+        self.assertEqual(cost({"a": 1.0}, part("a", 10, had=False)), RATES.stop)
+
+    @settings(max_examples=60, deadline=None)
+    @given(
+        st.lists(st.tuples(st.floats(0.02, 1.0), st.floats(1.0, 400.0)), min_size=1, max_size=5),
+        st.floats(0.0, 0.5),
+    )
+    def test_without_places_and_orders_no_order_is_cheaper(self, parts, elsewhere):
+        """Every order of every part of them tried, with the way out after each: the reckoned one is best."""
+        whole = sum(chance for chance, _ in parts) / (1 - elsewhere)
+        beliefs = {str(number): chance / whole for number, (chance, _) in enumerate(parts)}
+        beliefs = {unit: chance for unit, chance in beliefs.items() if chance > 0.002}
+        prices = {str(number): price for number, (_, price) in enumerate(parts)}
+        works = [part(unit, prices[unit]) for unit in beliefs]
+        found = cost({**beliefs, "elsewhere": 1 - sum(beliefs.values())}, *works)
+        best = RATES.stop
+        for size in range(1, len(beliefs) + 1):
+            for order in itertools.permutations(beliefs, size):
+                left, paid = 1.0, 0.0
+                for unit in order:
+                    paid += left * prices[unit]
+                    left -= beliefs[unit]
+                best = min(best, paid + max(0.0, left) * RATES.stop)
+        self.assertLessEqual(abs(found - best), 1e-6 * best + 1e-6)
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.floats(5.0, 300.0), st.floats(0.1, 0.8))
+    def test_cost_is_concave_in_a_price_and_goes_with_how_many_are_bought(self, price, chance):
+        def toll(of):
+            works = part("a", of), part("b", 80, 20, ("coil",))
+            return Trying(Bench(*works)).best({"a": chance, "b": 0.9 - chance, "x": 0.1}, ())
+
+        low, middle, high = (toll(price * share) for share in (0.8, 1.0, 1.2))
+        self.assertGreaterEqual(middle.cost + 1e-9, (low.cost + high.cost) / 2)
+        near = toll(price * (1 + 1e-7))
+        slope = (near.cost - middle.cost) / (price * 1e-7)
+        self.assertAlmostEqual(slope, middle.bought.get("a", 0.0), delta=1e-3)
+
+
+class Compared(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.sheet = demo_sheet("Tarnbeck TB-34")
+        readings_of(cls.sheet).prepare()
+
+    def judged(self, *entries):
+        return judge(self.sheet, evidence_of(self.sheet, list(entries)))
+
+    GOOD_LOOP = (
+        {
+            "act": "read",
+            "red": "CN2.5",
+            "black": "CN2.6",
+            "range": "ohm",
+            "mode": "off_cold",
+            "value": "41 Ω",
+        },
+        {"act": "read", "red": "CN2.5", "black": "CN2.6", "range": "vac", "mode": "defrost", "value": "0 V"},
+    )
+
+    def test_with_nothing_known_testing_beats_every_part(self):
+        found = compare(self.judged(), Rates())
+        self.assertEqual(found.best.do, "test")
+        fits = [course for course in found.courses if course.do == "fit"]
+        self.assertGreater(min(course.expected for course in fits), 3 * found.best.expected)
+
+    def test_every_toll_adds_up_and_none_is_dearer_than_giving_up_after_it(self):
+        comparing = Comparing(self.judged(*self.GOOD_LOOP), Rates())
+        for course in comparing.compared().courses:
+            toll = course.toll
+            for each in (toll.cost, toll.parts, toll.minutes, toll.visits, toll.wait_days, toll.stops):
+                self.assertGreaterEqual(each, 0.0)
+            self.assertLessEqual(toll.stops, 1.0 + 1e-9)
+            if course.do == "test":
+                self.assertLess(toll.cost, Rates().stop + Rates().labour(60))
+
+    def test_what_a_working_unit_is_worth_decides_when_to_stop(self):
+        judgement = self.judged(*self.GOOD_LOOP)
+        self.assertEqual(compare(judgement, Rates(stop=30.0)).best.do, "stop")
+        self.assertNotEqual(compare(judgement, Rates(stop=2000.0)).best.do, "stop")
+
+    def test_where_it_turns_the_two_cost_the_same(self):
+        judgement = self.judged(*self.GOOD_LOOP)
+        turned = 0
+        for stop in (260.0, 300.0, 340.0):
+            found = compare(judgement, Rates(stop=stop))
+            best = found.best
+            other = next(each for each in found.courses if (each.do, each.units) != (best.do, best.units))
+            for turn in found.turns:
+                if turn.of != "stop":
+                    continue
+                turned += 1
+                there = Comparing(judgement, Rates(stop=turn.at))
+                self.assertAlmostEqual(there.again(best) / there.again(other), 1.0, delta=0.01)
+        self.assertGreater(turned, 0)
+
+    def test_work_follows_the_sheet(self):
+        works = Works(self.sheet, Rates())
+        board = works.of("board")
+        part_of = self.sheet.component("board")
+        self.assertEqual(board.price, part_of.price)
+        self.assertEqual(board.order, part_of.supply == "to_order")
+        wire = works.of("harness:bimetal.2-thermal_fuse.1")
+        self.assertEqual((wire.price, wire.minutes, wire.part), (3.0, 15.0, False))
+        self.assertIn("evaporator", wire.places)
+        self.assertIsNone(works.of("elsewhere"))
+
+
+class Reading(unittest.TestCase):
+    def test_rates_that_are_none_are_named(self):
+        self.assertEqual(read_rates({"hour": 90}), Rates(hour=90.0))
+        for data, told in (
+            ({"our": 60}, "no rate “our”"),
+            ({"hour": "x"}, "hour: “x”"),
+            ({"hour": -1}, "hour: -1"),
+            ({"restocking": 1.5}, "restocking"),
+            ({"hour": float("nan")}, "hour"),
+            ({"hour": True}, "hour"),
+            ([], "object"),
+        ):
+            with self.assertRaisesRegex(RatesError, told):
+                read_rates(data)
