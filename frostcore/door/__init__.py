@@ -29,6 +29,7 @@ MODULES: dict[str, tuple[str, ...]] = {
     "circuit": ("expect", "netlist", "trace", "modes", "faults"),
     "loads": ("load",),
     "diagnosis": ("diagnose", "behave", "rehearse"),
+    "remedy": ("decide",),
     "papers": ("sheet",),
 }
 """The commands of each module: one question loads only what answers it."""

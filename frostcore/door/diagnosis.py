@@ -32,9 +32,7 @@ def add_commands(commands: Any) -> None:
     """Add ``diagnose``, ``behave`` and ``rehearse``."""
     told = commands.add_parser("diagnose", help="suspects, what is named, and the next test, from evidence")
     told.add_argument("--sheet", required=True, metavar="FILE")
-    source = told.add_mutually_exclusive_group(required=True)
-    source.add_argument("--evidence", metavar="FILE", help='a list of entries, such as {"act": "look", …}')
-    source.add_argument("--tape", metavar="FILE", help="a call’s tape as the product exports it")
+    evidence_options(told)
     told.add_argument("--strike", type=int, metavar="N", help="leave entry N out (0 is the first)")
     told.set_defaults(run=_diagnose)
     does = commands.add_parser("behave", help="what the unit does in a mode, sound or with a fault")
@@ -57,9 +55,21 @@ def add_commands(commands: Any) -> None:
     tried.set_defaults(run=_rehearse)
 
 
+def evidence_options(command: argparse.ArgumentParser) -> None:
+    """Add the two ways evidence is given in."""
+    source = command.add_mutually_exclusive_group(required=True)
+    source.add_argument("--evidence", metavar="FILE", help='a list of entries, such as {"act": "look", …}')
+    source.add_argument("--tape", metavar="FILE", help="a call’s tape as the product exports it")
+
+
+def evidence_given(sheet: Sheet, options: argparse.Namespace) -> tuple[Evidence, ...]:
+    """The evidence that was given in."""
+    return _from_tape(sheet, options.tape) if options.tape else _from_file(sheet, options.evidence)
+
+
 def _diagnose(options: argparse.Namespace) -> dict[str, Any]:
     sheet = arguments.sheet_of(options.sheet).sheet
-    evidence = _from_tape(sheet, options.tape) if options.tape else _from_file(sheet, options.evidence)
+    evidence = evidence_given(sheet, options)
     if options.strike is not None and not 0 <= options.strike < len(evidence):
         message = f"--strike {options.strike}: there are {len(evidence)} entries, numbered from 0"
         raise FrostError(message)
@@ -68,10 +78,11 @@ def _diagnose(options: argparse.Namespace) -> dict[str, Any]:
 
 
 def _from_file(sheet: Sheet, path: str) -> tuple[Evidence, ...]:
-    return evidence_of(sheet, _json(path))
+    return evidence_of(sheet, json_of(path))
 
 
-def _json(path: str) -> Any:
+def json_of(path: str) -> Any:
+    """A file's JSON; FrostError naming it where it is none."""
     try:
         return json.loads(arguments.text_of(path))
     except ValueError as error:
@@ -80,7 +91,7 @@ def _json(path: str) -> Any:
 
 
 def _from_tape(sheet: Sheet, path: str) -> tuple[Evidence, ...]:
-    tape = _json(path)
+    tape = json_of(path)
     entries = tape.get("entries") if isinstance(tape, dict) else None
     if not isinstance(entries, list):
         message = f"{path}: this is no tape; export one from a call’s page"

@@ -158,3 +158,14 @@ class Received(ImmutableModel):
 
     def __str__(self) -> str:
         return f"{self.call}, there {self.number_there}"
+
+
+class WorkshopRates(ImmutableModel):
+    """What the workshop reckons with from a moment on, and who said so; the last counts."""
+
+    rates = models.JSONField()
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    def __str__(self) -> str:
+        return f"rates of {self.at:%Y-%m-%d}"

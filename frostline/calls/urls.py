@@ -2,12 +2,13 @@
 
 from django.urls import path
 
-from frostline.calls import bundles, downloads, taking, views
+from frostline.calls import bundles, deciding, downloads, taking, views
 
 app_name = "calls"
 urlpatterns = [
     path("", views.calls, name="calls"),
     path("new/", views.new, name="new"),
+    path("rates/", deciding.rates, name="rates"),
     path("bundle/", bundles.take, name="take_bundle"),
     path("new/kind/", taking.new_kind, name="new_kind"),
     path("new/plate/", taking.plate, name="plate"),

@@ -1,0 +1,84 @@
+"""The courses of a call, compared by what the workshop reckons with."""
+
+from typing import Any
+
+from django import forms
+from django.conf import settings
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods
+
+from frostcore.errors import FrostError
+from frostcore.remedy.courses import Comparing
+from frostcore.remedy.rates import MOST, Rates, read_rates
+from frostcore.remedy.words import ComparedWords, words_of
+from frostcore.tape.standing import Standing
+from frostline.accounts.access import lead_required, signed_in
+from frostline.calls.judging import judgement_for
+from frostline.calls.models import WorkshopRates
+from frostline.ui.forms import FrostForm
+
+FIELDS: tuple[tuple[str, str], ...] = (
+    ("hour", "An hour’s work"),
+    ("travel", "The way to the unit and back"),
+    ("set_up_minutes", "Minutes to set up there"),
+    ("wait_a_day", "A day the customer waits"),
+    ("stop", "What a working unit of this age is worth"),
+    ("restocking", "Share of a price lost when a part goes back (0 to 1)"),
+    ("wrong_part", "A wrong part, beside its price"),
+    ("proof_minutes", "Minutes of a proof"),
+    ("harness_minutes", "Minutes to mend a wire or contact"),
+    ("harness_price", "Material for it"),
+    ("by_hand_minutes", "Minutes of what is put right by hand"),
+)
+
+
+class RatesForm(FrostForm):
+    """What a workshop reckons with."""
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        for name, label in FIELDS:
+            most = 1 if name == "restocking" else MOST
+            self.fields[name] = forms.FloatField(label=label, min_value=0, max_value=most, localize=False)
+
+    def rates(self) -> Rates:
+        """The rates as typed."""
+        return read_rates({name: self.cleaned_data[name] for name, _ in FIELDS})
+
+
+def rates_now() -> Rates:
+    """What the workshop reckons with now; as is usual until somebody has said."""
+    last = WorkshopRates.objects.order_by("-pk").first()
+    if last is None:
+        return Rates()
+    try:
+        return read_rates(last.rates)
+    except FrostError:  # kept by another version
+        return Rates()
+
+
+def courses_of(standing: Standing) -> ComparedWords | None:
+    """The courses of a call; None where nothing can be judged, or not yet."""
+    judgement = judgement_for(standing)
+    if judgement is None or standing.outcome:
+        return None
+    comparing = Comparing(judgement, rates_now())
+    return words_of(comparing, comparing.compared(), settings.CURRENCY)
+
+
+@lead_required
+@require_http_methods(["GET", "HEAD", "POST"])
+def rates(request: HttpRequest) -> HttpResponse:
+    """What the workshop reckons with: shown, and said anew."""
+    now = rates_now()
+    form = RatesForm(request.POST or None, initial={name: getattr(now, name) for name, _ in FIELDS})
+    if request.method == "POST" and form.is_valid():
+        told = {name: form.cleaned_data[name] for name, _ in FIELDS}
+        WorkshopRates(rates=told, at=timezone.now(), by=signed_in(request)).save()
+        messages.success(request, "From now on courses are compared by these.")
+        return redirect("calls:rates")
+    context = {"form": form, "last": WorkshopRates.objects.select_related("by").order_by("-pk").first()}
+    return render(request, "calls/rates.html", context, status=422 if form.errors else 200)

@@ -1,0 +1,73 @@
+"""Courses on the page of a call, and what the workshop reckons with."""
+
+import uuid
+
+from django.urls import reverse
+
+from frostcore.diagnosis.readings import readings_of
+from frostcore.quantity import Dimension, parse
+from frostcore.remedy.rates import Rates
+from frostcore.tape.entries import PowerSet, ReadingTaken
+from frostline.accounts.models import User
+from frostline.calls.actions.record_slip import NewSlip, record_slip
+from frostline.calls.deciding import FIELDS, rates_now
+from frostline.calls.models import WorkshopRates
+from frostline.tests import fixtures
+
+
+class Deciding(fixtures.PageCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.technician, cls.revision = fixtures.workshop()
+        cls.lead = User.objects.get(role="lead")
+        cls.call = fixtures.call(cls.revision, cls.technician)
+        readings_of(cls.revision.content).prepare()
+
+    def setUp(self):
+        self.client.force_login(self.technician)
+
+    def page(self):
+        return self.client.get(reverse("calls:stage", args=[self.call.pk, "close"]))
+
+    def said(self, **rates):
+        told = {name: getattr(Rates(), name) for name, _ in FIELDS} | rates
+        self.client.force_login(self.lead)
+        answer = self.client.post(reverse("calls:rates"), told, follow=True)
+        self.client.force_login(self.technician)
+        return answer
+
+    def test_courses_stand_with_figures_and_reasons_the_cheapest_first(self):
+        for body in (
+            PowerSet("power_set", "unplugged"),
+            ReadingTaken(
+                "reading", "ohm", parse("41 Ω", Dimension.RESISTANCE), "CN2.5", "CN2.6", mode="off_cold"
+            ),
+        ):
+            record_slip(self.call, NewSlip(uuid.uuid4(), body), self.technician)
+        page = self.page()
+        courses = page.context["courses"].courses
+        figures = [float(course.expected.split()[-1].replace(",", "")) for course in courses]
+        self.assertEqual(figures, sorted(figures))
+        self.assertTrue(all(course.why for course in courses))
+        self.assertContains(page, "Give it up")
+        self.assertContains(page, "What a working unit of this age is worth.")
+        self.assertNotContains(page, "What we reckon with")  # a lead's
+
+    def test_what_a_lead_says_counts_from_then_on_and_is_kept(self):
+        self.assertContains(self.said(stop="5"), "From now on")
+        self.assertEqual(rates_now(), Rates(stop=5.0))
+        first = self.page().context["courses"].courses[0]
+        self.assertEqual(first.title, "Give it up")
+        self.assertContains(self.page(), "costs more than a working unit of this age is worth")
+        self.said(hour="90")
+        self.assertEqual((rates_now().hour, WorkshopRates.objects.count()), (90.0, 2))
+
+    def test_a_rate_that_is_none_is_told_at_its_field_and_nothing_is_kept(self):
+        for rates in ({"hour": "x"}, {"stop": "-1"}, {"restocking": "3"}, {"travel": "1e400"}, {"hour": ""}):
+            self.assertEqual(self.said(**rates).status_code, 422)
+        self.assertFalse(WorkshopRates.objects.exists())
+
+    def test_a_technician_does_not_say_rates_and_old_ones_that_can_t_be_read_are_usual(self):
+        self.assertEqual(self.client.get(reverse("calls:rates")).status_code, 403)
+        WorkshopRates(rates={"our": 1}, at=self.call.opened_at, by=self.lead).save()
+        self.assertEqual(rates_now(), Rates())
