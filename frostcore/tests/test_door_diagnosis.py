@@ -208,3 +208,41 @@ class Rehearse(Door):
         code, _, err = self.run_door("rehearse", "--sheet", SK, "--faults", "x:y")
         self.assertEqual(code, 2)
         self.assertIn("no fault “x:y”", err)
+
+
+class Decide(Door):
+    def decide(self, evidence, rates=None):
+        more = ["--rates", self.file(rates)] if rates is not None else []
+        return self.run_door("decide", "--sheet", TB, "--evidence", self.file(evidence), *more)
+
+    def test_courses_stand_by_cost_each_with_what_it_is_made_of(self):
+        code, out, err = self.decide([E5, FROST], {"hour": 90})
+        self.assertEqual(code, 0, err)
+        found = json.loads(out)
+        costs = [each["expected"] for each in found["courses"]]
+        self.assertEqual(costs, sorted(costs))
+        self.assertEqual({each["do"] for each in found["courses"]}, {"test", "fit", "stop"})
+        self.assertEqual((found["rates"]["hour"], found["rates"]["travel"]), (90.0, 45.0))
+        test = next(each for each in found["courses"] if each["do"] == "test")
+        self.assertIn("act", test["what"])
+        self.assertEqual(
+            set(test["of"]) & {"parts", "minutes", "visits", "wait_days", "wrong_parts"},
+            {
+                "parts",
+                "minutes",
+                "visits",
+                "wait_days",
+                "wrong_parts",
+            },
+        )
+
+    def test_rates_that_are_none_are_one_line_and_no_traceback(self):
+        for rates, told in (
+            ({"our": 1}, "no rate"),
+            ({"hour": -1}, "hour"),
+            ("{", "not JSON"),
+            ([1], "object"),
+        ):
+            code, _, err = self.decide([E5], rates)
+            self.assertEqual((code, err.count("\n")), (2, 1))
+            self.assertIn(told, err)
