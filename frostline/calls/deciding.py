@@ -1,5 +1,6 @@
 """The courses of a call, compared by what the workshop reckons with."""
 
+from collections.abc import Collection
 from typing import Any
 
 from django import forms
@@ -13,11 +14,16 @@ from django.views.decorators.http import require_http_methods
 from frostcore.errors import FrostError
 from frostcore.remedy.courses import Comparing
 from frostcore.remedy.rates import MOST, Rates, read_rates
+from frostcore.remedy.together import questions_of_fit
 from frostcore.remedy.words import ComparedWords, words_of
+from frostcore.tape.entries import PartFitted
 from frostcore.tape.standing import Standing
+from frostcore.tape.take import question_id
+from frostcore.verdict import Question
 from frostline.accounts.access import lead_required, signed_in
 from frostline.calls.judging import judgement_for
-from frostline.calls.models import WorkshopRates
+from frostline.calls.models import Call, WorkshopRates
+from frostline.calls.tapes import standing_of
 from frostline.ui.forms import FrostForm
 
 FIELDS: tuple[tuple[str, str], ...] = (
@@ -67,6 +73,13 @@ def courses_of(standing: Standing) -> ComparedWords | None:
         return None
     comparing = Comparing(judgement, rates_now())
     return words_of(comparing, comparing.compared(), settings.CURRENCY)
+
+
+def asked_of_fit(call: Call, body: PartFitted, kept: Collection[str]) -> tuple[Question, ...]:
+    """What is asked of a part before it is on the tape as fitted, but for what was answered."""
+    standing = standing_of(call)
+    questions = questions_of_fit(standing, body, judgement_for(standing))
+    return tuple(each for each in questions if question_id(each) not in kept)
 
 
 @lead_required

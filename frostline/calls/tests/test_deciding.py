@@ -7,11 +7,12 @@ from django.urls import reverse
 from frostcore.diagnosis.readings import readings_of
 from frostcore.quantity import Dimension, parse
 from frostcore.remedy.rates import Rates
-from frostcore.tape.entries import PowerSet, ReadingTaken
+from frostcore.tape.entries import PartFitted, PowerSet, ReadingTaken
 from frostline.accounts.models import User
 from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.deciding import FIELDS, rates_now
 from frostline.calls.models import WorkshopRates
+from frostline.calls.tapes import standing_of
 from frostline.tests import fixtures
 
 
@@ -71,3 +72,57 @@ class Deciding(fixtures.PageCase):
         self.assertEqual(self.client.get(reverse("calls:rates")).status_code, 403)
         WorkshopRates(rates={"our": 1}, at=self.call.opened_at, by=self.lead).save()
         self.assertEqual(rates_now(), Rates())
+
+
+class Fitting(fixtures.PageCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.technician, cls.revision = fixtures.workshop()
+        cls.call = fixtures.call(cls.revision, cls.technician)
+        readings_of(cls.revision.content).prepare()
+
+    def setUp(self):
+        self.client.force_login(self.technician)
+
+    def fit(self, component, **more):
+        data = {"kind": "part_fitted", "slip_id": uuid.uuid4(), "component": component, "helped": ""}
+        return self.client.post(reverse("calls:stage", args=[self.call.pk, "close"]), data | more)
+
+    def fitted(self):
+        bodies = (slip.entry.body for slip in standing_of(self.call).effective)
+        return [body.component for body in bodies if isinstance(body, PartFitted)]
+
+    def test_a_board_is_not_fitted_onto_the_load_that_killed_it_without_a_word(self):
+        shorted = ReadingTaken(
+            "reading",
+            "ohm",
+            parse("0.5 Ω", Dimension.RESISTANCE),
+            "CN4.1",
+            "CN4.2",
+            mode="off_cold",
+            pulled=("CN4",),
+        )
+        for body in (PowerSet("power_set", "unplugged"), shorted):
+            record_slip(self.call, NewSlip(uuid.uuid4(), body), self.technician)
+        shown = self.fit("board")
+        self.assertContains(
+            shown, "a bad evaporator fan killed it, and kills the new one too", status_code=422
+        )
+        self.assertContains(shown, "Put it on the tape all the same", status_code=422)
+        self.assertEqual(self.fitted(), [])
+        self.fit("board", keep="killed_by")
+        self.assertEqual(self.fitted(), ["board"])
+
+    def test_with_the_load_changed_too_nothing_is_asked(self):
+        self.fit("evaporator_fan")
+        self.fit("board")
+        self.assertEqual(self.fitted(), ["evaporator_fan", "board"])
+
+    def test_what_is_changed_with_a_part_is_asked_about_until_it_is(self):
+        shown = self.fit("compressor")
+        self.assertContains(shown, "are changed with it. Was that done?", status_code=422)
+        self.assertEqual(self.fitted(), [])
+        self.fit("start_ptc")
+        self.fit("overload")
+        self.fit("compressor")
+        self.assertEqual(self.fitted(), ["start_ptc", "overload", "compressor"])
