@@ -13,10 +13,11 @@ from django.views.decorators.http import require_http_methods
 
 from frostcore.errors import FrostError
 from frostcore.remedy.courses import Comparing
+from frostcore.remedy.ending import questions_of_ending
 from frostcore.remedy.rates import MOST, Rates, read_rates
 from frostcore.remedy.together import questions_of_fit
 from frostcore.remedy.words import ComparedWords, words_of
-from frostcore.tape.entries import PartFitted
+from frostcore.tape.entries import Body, Outcome, PartFitted
 from frostcore.tape.standing import Standing
 from frostcore.tape.take import question_id
 from frostcore.verdict import Question
@@ -75,10 +76,15 @@ def courses_of(standing: Standing) -> ComparedWords | None:
     return words_of(comparing, comparing.compared(), settings.CURRENCY)
 
 
-def asked_of_fit(call: Call, body: PartFitted, kept: Collection[str]) -> tuple[Question, ...]:
-    """What is asked of a part before it is on the tape as fitted, but for what was answered."""
-    standing = standing_of(call)
-    questions = questions_of_fit(standing, body, judgement_for(standing))
+def asked_before(call: Call, body: Body, kept: Collection[str]) -> tuple[Question, ...]:
+    """What the judgement has to ask before an entry is on the tape, but for what was answered."""
+    match body:
+        case PartFitted():
+            questions = questions_of_fit(standing := standing_of(call), body, judgement_for(standing))
+        case Outcome():
+            questions = questions_of_ending(standing := standing_of(call), body, judgement_for(standing))
+        case _:
+            return ()
     return tuple(each for each in questions if question_id(each) not in kept)
 
 

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from frostcore.errors import TapeError
 from frostcore.report.handover import handover as handover_report
-from frostcore.tape.entries import CallTaken, PartFitted
+from frostcore.tape.entries import CallTaken
 from frostcore.tape.kinds import stage_of
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
@@ -21,7 +21,7 @@ from frostline.calls import decoding, forms, lists, pages, sensing
 from frostline.calls.actions.change_customer import correct_customer, erase_customer
 from frostline.calls.actions.open_call import NewCall, open_call
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
-from frostline.calls.deciding import asked_of_fit
+from frostline.calls.deciding import asked_before
 from frostline.calls.judging import judgement_for, untested
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, newest_slip, sensor_or_404, standing_of
@@ -228,10 +228,9 @@ def _take(
     """Record a valid form. Returns None when that is done, else what the page shows of what is asked."""
     data = form.cleaned_data
     new = NewSlip(data["slip_id"], form.to_body(), form.answers(), supersedes, data.get("made_at"))
-    if supersedes is None and isinstance(new.body, PartFitted):
-        asked = asked_of_fit(call, new.body, new.answers.kept)
-        if asked:
-            return pages.asked(Asked(asked), form)
+    asked = asked_before(call, new.body, new.answers.kept) if supersedes is None else ()
+    if asked:
+        return pages.asked(Asked(asked), form)
     try:
         found = record_slip(call, new, signed_in(request))
     except TapeError as error:

@@ -72,6 +72,8 @@ class TheSlice(BrowserCase):
         page.get_by_label("the code stayed away").check()
         page.get_by_label("Recheck in days").fill("14")
         page.get_by_role("button", name="Close the call").click()
+        expect(page.locator(".ask")).to_contain_text("Nothing is on the tape as fitted")
+        page.get_by_role("button", name="Close it all the same").click()
         page.get_by_role("link", name="Open the report to print").click()
         report = page.locator("article.report")
         for text in (
@@ -245,6 +247,9 @@ class ByKeyboard(BrowserCase):
         self.tab_to(page, "What was done, for the customer optional", "main")
         page.keyboard.type("Sensor replaced.")
         self.press(page, "Close the call", "main")
+        expect(page.get_by_role("button", name="Close it all the same")).to_be_visible()
+        settled(page)
+        self.press(page, "Close it all the same", "main")
         expect(page.get_by_role("link", name="Open the report to print")).to_be_visible()
         settled(page)
         self.press(page, "Open the report to print", "main")

@@ -7,9 +7,16 @@ from django.urls import reverse
 from frostcore.diagnosis.readings import readings_of
 from frostcore.quantity import Dimension, parse
 from frostcore.remedy.rates import Rates
-from frostcore.tape.entries import PartFitted, PowerSet, ReadingTaken
+from frostcore.tape.entries import (
+    PartFitted,
+    PlugMoved,
+    PowerSet,
+    ReadingTaken,
+    StepDone,
+    TemperatureTaken,
+)
 from frostline.accounts.models import User
-from frostline.calls.actions.record_slip import NewSlip, record_slip
+from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
 from frostline.calls.deciding import FIELDS, rates_now
 from frostline.calls.models import WorkshopRates
 from frostline.calls.tapes import standing_of
@@ -126,3 +133,66 @@ class Fitting(fixtures.PageCase):
         self.fit("overload")
         self.fit("compressor")
         self.assertEqual(self.fitted(), ["start_ptc", "overload", "compressor"])
+
+
+class Ending(fixtures.PageCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.technician, cls.revision = fixtures.workshop()
+        cls.call = fixtures.call(cls.revision, cls.technician)
+        readings_of(cls.revision.content).prepare()
+
+    def setUp(self):
+        self.client.force_login(self.technician)
+
+    def put(self, *bodies):
+        for body in bodies:
+            self.assertIsInstance(
+                record_slip(self.call, NewSlip(uuid.uuid4(), body), self.technician), Recorded
+            )
+
+    def close(self, result="repaired", **more):
+        data = {"kind": "outcome", "slip_id": uuid.uuid4(), "result": result, "done": "Mended."}
+        return self.client.post(reverse("calls:stage", args=[self.call.pk, "close"]), data | more)
+
+    def asked(self, *told, **more):
+        shown = self.close(**more)
+        for words in told:
+            self.assertContains(shown, words, status_code=422)
+        self.assertIsNone(standing_of(self.call).outcome)
+
+    def test_a_screw_left_over_and_a_place_left_open_are_asked_about(self):
+        place = next(
+            place for place in self.revision.content.places if place.steps and place.steps[0].fasteners
+        )
+        screws = place.steps[0].fasteners
+        self.put(
+            PowerSet("power_set", "unplugged"),
+            StepDone("step_done", place.id, 0, "opened", screws),
+            StepDone("step_done", place.id, 0, "closed", screws - 1),
+            PlugMoved("plug_moved", "CN4", "pulled"),
+            PartFitted("part_fitted", "fridge_lamp"),
+            TemperatureTaken("temperature_taken", "fridge", parse("5 °C", Dimension.TEMPERATURE)),
+        )
+        self.asked("1 left over", "Not put back yet", "CN4")
+
+    def test_a_tick_is_no_proof_and_what_was_read_since_the_work_is(self):
+        self.asked("Nothing is on the tape as fitted, mended or put right")
+        self.put(PartFitted("part_fitted", "fridge_lamp"))
+        self.asked("Nothing was read since the work")
+        self.asked(
+            "Ticked, and nothing on the tape shows it", "reached set-point", proofs=["cycled_off", "off_draw"]
+        )
+        self.put(TemperatureTaken("temperature_taken", "fridge", parse("5 °C", Dimension.TEMPERATURE)))
+        self.asked("power draw when off", proofs=["cycled_off", "off_draw"])
+        self.close(proofs=["cycled_off"])
+        self.assertEqual(standing_of(self.call).outcome.result, "repaired")
+
+    def test_it_can_be_closed_all_the_same_and_a_stop_is_not_asked_for_proofs(self):
+        self.close(result="stopped")
+        self.assertEqual(standing_of(self.call).outcome.result, "stopped")
+
+    def test_closed_all_the_same(self):
+        self.asked("Nothing is on the tape")
+        self.close(keep="left_open")
+        self.assertEqual(standing_of(self.call).outcome.result, "repaired")

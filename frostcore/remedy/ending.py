@@ -1,0 +1,90 @@
+"""What is asked before a call is closed: what is still open, what proves the repair, what was never done."""
+
+from collections.abc import Callable, Iterator
+
+from frostcore.diagnosis.judge import Judgement
+from frostcore.diagnosis.step import name_of
+from frostcore.remedy.wayin import closing, left_over
+from frostcore.sentence import in_sentence, joined
+from frostcore.tape.entries import (
+    PROOFS,
+    CodeSeen,
+    Mended,
+    ModeSet,
+    Observed,
+    Outcome,
+    PartFitted,
+    ReadingTaken,
+    Result,
+    TemperatureTaken,
+    WattsTaken,
+)
+from frostcore.tape.standing import Standing
+from frostcore.verdict import Question
+
+ANYWAY = "Close it all the same"
+DONE = {Result.REPAIRED, Result.WORKED_AROUND}
+"""Ends in which something was done to the unit."""
+
+MOST_NAMED = 3
+
+SHOWN_BY: dict[str, Callable[[object], bool]] = {
+    "cycled_off": lambda body: isinstance(body, TemperatureTaken),
+    "code_away": lambda body: (
+        isinstance(body, CodeSeen) or (isinstance(body, Observed) and body.look == "display")
+    ),
+    "defrost_ended": lambda body: (
+        isinstance(body, ReadingTaken | WattsTaken | ModeSet) and body.mode == "defrost"
+    ),
+    "off_draw": lambda body: isinstance(body, WattsTaken),
+}
+"""Which entries bear out a proof that is ticked: a tick by itself is none."""
+
+
+def questions_of_ending(
+    standing: Standing, body: Outcome, judgement: Judgement | None
+) -> tuple[Question, ...]:
+    """What to ask before an end is on the tape, in one question; none where all adds up."""
+    lines = [
+        *_open(standing),
+        *(_work(standing, body) if body.result in DONE else ()),
+        *(_unspoken(standing, body, judgement) if judgement and body.result is Result.REPAIRED else ()),
+    ]
+    return (Question("left_open", " ".join(lines), no=ANYWAY),) if lines else ()
+
+
+def _open(standing: Standing) -> Iterator[str]:
+    """Places, plugs and fasteners."""
+    steps = closing(standing.sheet, standing.bodies)
+    if steps:
+        names = [f"“{in_sentence(line.text)}”" for line in steps[:MOST_NAMED]]
+        more = f" and {len(steps) - MOST_NAMED} more" if len(steps) > MOST_NAMED else ""
+        yield f"Not put back yet: {joined(names) if not more else ', '.join(names)}{more}."
+    for line in left_over(standing.sheet, standing.bodies):
+        yield f"{line}."
+
+
+def _work(standing: Standing, body: Outcome) -> Iterator[str]:
+    """That something was done, and what was read since."""
+    bodies = [slip.entry.body for slip in standing.effective]
+    last = max((at for at, each in enumerate(bodies) if isinstance(each, PartFitted | Mended)), default=None)
+    if last is None:
+        yield "Nothing is on the tape as fitted, mended or put right."
+        return
+    since = bodies[last + 1 :]
+    bare = [words for name, words in PROOFS if name in body.proofs and not any(map(SHOWN_BY[name], since))]
+    if bare:
+        told = joined([f"“{words}”" for words in bare])
+        yield f"Ticked, and nothing on the tape shows it since the work: {told}."
+    elif not any(shows(each) for each in since for shows in SHOWN_BY.values()):
+        yield "Nothing was read since the work: no temperature, no display, no watts. Cold alone is no proof."
+
+
+def _unspoken(standing: Standing, body: Outcome, judgement: Judgement) -> Iterator[str]:
+    """A cause that is said, and that nothing on the tape speaks for."""
+    suspects = judgement.as_it_came.suspects
+    mine = [each for each in suspects if body.cause and each.component == body.cause]
+    if body.cause and suspects and not mine:
+        name = in_sentence(standing.sheet.part_name(body.cause))
+        first = in_sentence(name_of(judgement, suspects[0]))
+        yield f"What was read does not speak for the {name}; it speaks for: {first}."
