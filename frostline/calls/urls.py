@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from frostline.calls import bundles, deciding, downloads, taking, views
+from frostline.calls import bundles, deciding, downloads, photos, taking, views
 
 app_name = "calls"
 urlpatterns = [
@@ -14,6 +14,8 @@ urlpatterns = [
     path("new/plate/", taking.plate, name="plate"),
     path("<uuid:pk>/", views.call_page, name="call"),
     path("<uuid:pk>/bundle.zip", bundles.save, name="bundle"),
+    path("<uuid:pk>/photo/", photos.add, name="photo_add"),
+    path("<uuid:pk>/photo/<str:digest>/", photos.photo, name="photo"),
     path("<uuid:pk>/keep/", taking.keep, name="keep"),
     path("<uuid:pk>/sheet/", taking.move, name="move"),
     path("<uuid:pk>/newest/", views.newest, name="newest"),

@@ -1,5 +1,6 @@
 """Template tags every page has: verdict marks, the line, quantities."""
 
+import uuid
 from collections.abc import Iterable
 from datetime import datetime
 from typing import Any
@@ -143,3 +144,9 @@ def field(bound: BoundField, layout: str = "") -> dict[str, Any]:
         "group": bound.field.widget.use_fieldset,
         "keys": getattr(bound.field, "keys", ()),
     }
+
+
+@register.simple_tag
+def new_id() -> str:
+    """An id for an entry that a form will make: sent twice, it is recorded once."""
+    return str(uuid.uuid4())

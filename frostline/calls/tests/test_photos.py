@@ -1,0 +1,79 @@
+"""Photographs on a call."""
+
+import io
+import tempfile
+import uuid
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import override_settings
+from django.urls import reverse
+from PIL import Image
+
+from frostcore.tape.entries import Attached
+from frostline.calls.tapes import standing_of
+from frostline.sheets.tests.test_pages import picture
+from frostline.tests import fixtures
+
+
+class Photos(fixtures.PageCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.technician, cls.revision = fixtures.workshop()
+        cls.call = fixtures.call(cls.revision, cls.technician)
+
+    def setUp(self):
+        self.client.force_login(self.technician)
+        self.enterContext(override_settings(ATTACHMENTS=self.enterContext(tempfile.TemporaryDirectory())))
+
+    def add(self, data, name="plate.png", **more):
+        sent = {"slip_id": uuid.uuid4(), "photo": SimpleUploadedFile(name, data), "caption": "the plate"}
+        return self.client.post(
+            reverse("calls:photo_add", args=[self.call.pk]), sent | {"stage": "close"} | more, follow=True
+        )
+
+    def kept(self):
+        return [
+            slip.entry.body for slip in standing_of(self.call).effective if slip.entry.body.kind == "attached"
+        ]
+
+    def test_it_is_made_anew_kept_once_and_shown_on_the_tape(self):
+        exif = Image.Exif()
+        exif[0x010F] = "Maker of cameras"
+        data, number = picture((900, 600), exif=exif), uuid.uuid4()
+        self.add(data, slip_id=number)
+        page = self.add(data, slip_id=number)  # sent twice
+        (body,) = self.kept()
+        self.assertEqual((body.name, body.media_type, body.caption), ("plate.jpg", "image/jpeg", "the plate"))
+        self.assertContains(page, 'class="slip-photo"')
+        address = reverse("calls:photo", args=[self.call.pk, body.digest])
+        whole = b"".join(self.client.get(address))
+        self.assertNotIn(b"Maker of cameras", whole)
+        small = self.client.get(address, {"small": "1"})
+        self.assertEqual(small["Content-Type"], "image/jpeg")
+        with Image.open(io.BytesIO(small.content)) as opened:
+            self.assertEqual(max(opened.size), 480)
+
+    def test_what_is_no_picture_is_refused_in_words(self):
+        self.assertContains(self.add(b"<html>", "letter.html"), "“letter.html” is no picture")
+        self.assertContains(self.add(b"", "empty.jpg"), "No photograph was chosen")
+        self.assertEqual(self.kept(), [])
+
+    def test_only_this_call_s_own_pictures_are_shown(self):
+        self.add(picture())
+        (body,) = self.kept()
+        other = fixtures.call(self.revision, self.technician)
+        for pk, digest in ((other.pk, body.digest), (self.call.pk, "a" * 64)):
+            self.assertEqual(self.client.get(reverse("calls:photo", args=[pk, digest])).status_code, 404)
+        self.client.logout()
+        self.assertEqual(
+            self.client.get(reverse("calls:photo", args=[self.call.pk, body.digest])).status_code, 302
+        )
+
+    def test_a_closed_call_takes_none(self):
+        self.client.post(
+            reverse("calls:stage", args=[self.call.pk, "close"]),
+            {"kind": "outcome", "slip_id": uuid.uuid4(), "result": "no_fault", "done": "Well."},
+        )
+        self.assertContains(self.add(picture()), "closed")
+        self.assertEqual(self.kept(), [])
+        self.assertFalse(isinstance(standing_of(self.call).tape[-1].body, Attached))
