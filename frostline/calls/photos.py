@@ -57,9 +57,8 @@ def add(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
 
 def _back(request: HttpRequest, pk: uuid.UUID) -> str:
     """The page of the call it was added on."""
-    stage = request.POST.get("stage", "")
-    here = stage if stage.isalpha() and len(stage) < 12 else "now"
-    return reverse("calls:call", args=[pk]) + ("" if here == "call" else f"{here}/")
+    whole, back = reverse("calls:call", args=[pk]), request.POST.get("back", "")
+    return back if back.startswith(whole) and "//" not in back else f"{whole}now/"
 
 
 @require_safe

@@ -27,9 +27,11 @@ class Photos(fixtures.PageCase):
 
     def add(self, data, name="plate.png", **more):
         sent = {"slip_id": uuid.uuid4(), "photo": SimpleUploadedFile(name, data), "caption": "the plate"}
-        return self.client.post(
-            reverse("calls:photo_add", args=[self.call.pk]), sent | {"stage": "close"} | more, follow=True
-        )
+        here = reverse("calls:stage", args=[self.call.pk, "close"])
+        address = reverse("calls:photo_add", args=[self.call.pk])
+        answer = self.client.post(address, sent | {"back": here} | more, follow=True)
+        self.assertEqual(answer.redirect_chain[-1][0], here)
+        return answer
 
     def kept(self):
         return [
@@ -52,6 +54,12 @@ class Photos(fixtures.PageCase):
         self.assertEqual(small["Content-Type"], "image/jpeg")
         with Image.open(io.BytesIO(small.content)) as opened:
             self.assertEqual(max(opened.size), 480)
+
+    def test_it_leads_back_to_a_page_of_the_call_alone(self):
+        for back in ("https://elsewhere.example/", "//elsewhere.example", "/people/", ""):
+            sent = {"slip_id": uuid.uuid4(), "photo": SimpleUploadedFile("a.jpg", picture()), "back": back}
+            answer = self.client.post(reverse("calls:photo_add", args=[self.call.pk]), sent)
+            self.assertEqual(answer["Location"], f"/calls/{self.call.pk}/now/")
 
     def test_what_is_no_picture_is_refused_in_words(self):
         self.assertContains(self.add(b"<html>", "letter.html"), "“letter.html” is no picture")
