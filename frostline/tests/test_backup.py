@@ -76,7 +76,7 @@ class Backup(Kept):
             said = tar.extractfile("HOLDS.txt").read().decode()
         self.assertIn("customers: 1", said)
         self.assertIn("erase again after restoring", said)
-        self.assertIn("attachments/: files kept with calls (1)", said)
+        self.assertIn("attachments/: files kept with calls and sheets (1)", said)
 
     def test_it_overwrites_nothing_and_names_what_is_missing(self):
         self.target.write_bytes(b"mine")

@@ -120,6 +120,7 @@ class ForAnyone(PagesCase):
             for address in (*self.all_of(page, lead=True), "/nowhere/"):
                 with self.subTest(address=address, viewport=viewport):
                     page.goto(address)
+                    settled(page)  # what is dimmed while it comes is not what is read
                     self.assertEqual(self.findings(page), [])
                     self.assertEqual(page.locator("h1").count(), 1)
                     self.assertEqual(page.evaluate(SMALL), [])
