@@ -2,12 +2,14 @@
 
 import json
 import uuid
+from datetime import timedelta
 from typing import Any
 
 from django.contrib import messages
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from frostcore.errors import FrostError
@@ -27,6 +29,7 @@ from frostline.sheets.workbench import READ_FROM, pasted_context
 from frostline.ui.stored import path_of
 
 A_YEAR = 31_536_000
+PATIENCE = timedelta(seconds=30)
 AROUND = 50.0
 """Points beyond a picture's edge at which a mark may be let go."""
 
@@ -141,6 +144,8 @@ def reading(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """A table as read: each cell under its picture; doubtful ones are looked at before rows count."""
     one = get_object_or_404(Reading.objects.select_related("page__draft", "flat"), pk=pk)
     context: dict[str, Any] = {"reading": one, "page": one.page, "draft": one.page.draft}
+    if one.state == "waiting" and timezone.now() - one.at > PATIENCE:
+        start()  # whoever was at it has ended, and nobody came since
     if one.state != "read":
         return render(request, "sheets/reading.html", context)
     here, draft = section_or_404(one.section), one.page.draft

@@ -4,6 +4,8 @@
 import fcntl
 import subprocess
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import asdict
 
 import numpy as np
@@ -33,8 +35,11 @@ def begin_reading(page: Page, section: str, corners: Corners, by: User) -> Readi
 
 
 def start() -> None:
-    """Have a process of its own do what is waiting; where one is at it, the new one does what is left."""
-    spawn([sys.executable, str(settings.BASE_DIR / "manage.py"), "read_pages"])
+    """Have a process of its own do what is waiting, unless one is at it already."""
+    with _alone() as mine:
+        pass
+    if mine:
+        spawn([sys.executable, str(settings.BASE_DIR / "manage.py"), "read_pages"])
 
 
 def spawn(command: list[str]) -> None:
@@ -49,25 +54,54 @@ def spawn(command: list[str]) -> None:
 
 
 def work() -> int:
-    """Do all that is waiting, one process at a time; how much there was."""
+    """Do all that is waiting, one process at a time; how much there was.
+
+    Whoever finds another at it leaves: that one looks once more after it has let go.
+    """
     done = 0
-    with (settings.DATA_DIR / "reading").open("a") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        # What a process that ended on the way had begun would end the next one too.
-        Reading.objects.filter(state="at work").update(
-            state="refused", why="The table could not be read here. Type it; the picture stays beside."
-        )
-        Page.objects.filter(state="at work").update(state="looked")
-        while True:
-            page = Page.objects.filter(state="waiting").order_by("-draft__changed_at", "position").first()
-            reading = Reading.objects.filter(state="waiting").order_by("at").first()
-            if reading is not None:
-                read_table(reading)
-            elif page is not None:
-                find_tables(page)
-            else:
+    while True:
+        with _alone() as mine:
+            if not mine:
                 return done
-            done += 1
+            done += _all()
+        if not (_waiting(Reading) or _waiting(Page)):
+            return done
+
+
+@contextmanager
+def _alone() -> Iterator[bool]:
+    """Whether no other process reads pages now; for as long as this lasts none begins."""
+    with (settings.DATA_DIR / "reading").open("a") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            yield False
+        else:
+            yield True
+
+
+def _waiting(model: type[Reading] | type[Page]) -> bool:
+    return model.objects.filter(state="waiting").exists()
+
+
+def _all() -> int:
+    """Everything that waits, tables that were asked for before pages that are looked over."""
+    done = 0
+    # What a process that ended on the way had begun would end the next one too.
+    Reading.objects.filter(state="at work").update(
+        state="refused", why="The table could not be read here. Type it; the picture stays beside."
+    )
+    Page.objects.filter(state="at work").update(state="looked")
+    while True:
+        page = Page.objects.filter(state="waiting").order_by("-draft__changed_at", "position").first()
+        reading = Reading.objects.filter(state="waiting").order_by("at").first()
+        if reading is not None:
+            read_table(reading)
+        elif page is not None:
+            find_tables(page)
+        else:
+            return done
+        done += 1
 
 
 def find_tables(page: Page) -> None:

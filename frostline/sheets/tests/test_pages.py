@@ -313,6 +313,17 @@ class Read(PageCase):
             self.assertContains(shown, "Drag the four marks")
         self.assertFalse(Reading.objects.exists())
 
+    def test_no_second_process_is_begun_while_one_reads(self):
+        self.add(("one.jpg", picture()))
+        page = Page.objects.get()
+        with read_pages._alone() as mine:
+            self.assertTrue(mine)
+            before = self.started.call_count
+            read_pages.begin_reading(page, "plugs", [(0, 0), (9, 0), (9, 9), (0, 9)], self.technician)
+            self.assertEqual(self.started.call_count, before)
+            self.assertEqual(read_pages.work(), 0)  # and who comes all the same leaves
+        self.assertEqual(read_pages.work(), 2)
+
     def test_what_ended_the_process_before_is_not_tried_again(self):
         self.add(("one.jpg", picture()))
         page = Page.objects.get()
