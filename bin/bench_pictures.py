@@ -11,10 +11,10 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageFilter
 
-from frostcore.paper.heads import head_of
+from frostcore.paper.heads import NOT_KEPT, head_of
 from frostcore.paper.picture.cells import WornError, cut
 from frostcore.paper.picture.grid import tables_on
-from frostcore.paper.picture.weigh import NOT_KEPT, weighed
+from frostcore.paper.picture.weigh import weighed
 from frostcore.tests.papers import ENGLISH, GERMAN
 from frostline.sheets.reader import glimpses, grey_of
 

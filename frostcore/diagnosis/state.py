@@ -85,7 +85,7 @@ class State:
                 return replace(self, pulled=self.pulled | {connector} if on else self.pulled - {connector})
             case Read(probe=probe):
                 reached = places(sheet, replace(probe, setup=replace(probe.setup, celsius=())))
-                opened = self.opened.union(*(_way(sheet, place) for place in reached))
+                opened = self.opened.union(*(way_in(sheet, place) for place in reached))
                 live = probe.setup.meter.live
                 mode = probe.setup.mode if live else ""
                 return State(live, mode, opened, frozenset(probe.setup.pulled), probe.pair)
@@ -129,7 +129,7 @@ def _nodes(sheet: Sheet, component: str) -> set[str]:
     return found | {item.node for item in board.drives} - {""}
 
 
-def _way(sheet: Sheet, place: str) -> list[str]:
+def way_in(sheet: Sheet, place: str) -> list[str]:
     """The places to be opened on the way to one, the innermost last; none where nothing is to be opened."""
     found = list[str]()
     while place:
@@ -152,7 +152,7 @@ def to_open(sheet: Sheet, state: State, probe: Probe) -> tuple[str, ...]:
     """The places still to be opened for a probe, in their order."""
     kept: dict[Probe, tuple[str, ...]] = circuits_of(sheet).kept.setdefault("ways", {})
     if probe not in kept:
-        wanted = [place for where in places(sheet, probe) if where for place in _way(sheet, where)]
+        wanted = [place for where in places(sheet, probe) if where for place in way_in(sheet, where)]
         kept[probe] = tuple(dict.fromkeys(wanted))
     return tuple(place for place in kept[probe] if place not in state.opened)
 
@@ -190,7 +190,7 @@ def place_of_look(sheet: Sheet, look: str) -> str:
 def to_open_for(sheet: Sheet, state: State, look: str) -> tuple[str, ...]:
     """The places still to be opened for a look."""
     place = place_of_look(sheet, look)
-    return tuple(each for each in _way(sheet, place) if each not in state.opened) if place else ()
+    return tuple(each for each in way_in(sheet, place) if each not in state.opened) if place else ()
 
 
 def look_minutes(sheet: Sheet, state: State, look: str) -> float:
@@ -237,7 +237,7 @@ def turned_minutes(sheet: Sheet, state: State, fan: str) -> float:
 def to_open_at(sheet: Sheet, state: State, component: str) -> tuple[str, ...]:
     """The places still to be opened to lay a hand on a part."""
     place = sheet.component(component).place
-    return tuple(each for each in _way(sheet, place) if each not in state.opened) if place else ()
+    return tuple(each for each in way_in(sheet, place) if each not in state.opened) if place else ()
 
 
 def by_hand_minutes(sheet: Sheet, state: State, component: str) -> float:

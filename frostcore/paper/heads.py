@@ -41,10 +41,10 @@ HEADS: dict[str, dict[str, str]] = {
         "mode": r"mode|state|zustand|betrieb|tila|condition",
     },
 }
-"""By section: each column's heads, the particular before what it contains.
+"""By section: each column's heads, the particular before what it contains."""
 
-``volts``, ``check``, ``quantity`` and ``position`` are read and not kept.
-"""
+NOT_KEPT = {"check", "quantity", "position", "volts"}
+"""Columns that are read and not kept."""
 
 NOMINAL, LEAST, MOST = (
     re.compile(r"nom|typ|soll|nim"),

@@ -115,19 +115,14 @@ def _identifier(text: str) -> str:
 def _board(document: Document, what: Addable) -> dict[str, Any]:
     """The board that drives it: the one on the mains, or with a rail for fans, or that reads sensors."""
     for board in document.get("boards", ()):
+        found: dict[str, Any] = board
         if what.kind == "thermistor" and board.get("sensor_inputs"):
-            return dict_of(board)
+            return found
         if what.driven == "transistor" and _rail(board):
-            return dict_of(board)
+            return found
         if what.driven in {"relay", "triac"} and board.get("feed", {}).get("live"):
-            return dict_of(board)
+            return found
     raise OutfitError(f"This kind of unit has no board for {what.words}.")
-
-
-def dict_of(board: Any) -> dict[str, Any]:
-    """A board as it stands in its document."""
-    assert isinstance(board, dict)  # noqa: S101 -- documents are read before they are changed
-    return board
 
 
 def _rail(board: dict[str, Any]) -> dict[str, Any] | None:
@@ -151,7 +146,7 @@ def _sensor(document: Document, board: dict[str, Any], what: Addable, name: str)
     plug = _plug(name)
     first = known[like["sensor"]]
     sensor = {"id": name, "component": name, "role": what.driven, "curve": first["curve"]}
-    sensor |= {key: first[key] for key in ("tolerance",) if key in first}
+    sensor |= {"tolerance": first["tolerance"]} if "tolerance" in first else {}
     document["sensors"].append(sensor | {"pins": [f"{plug}.1", f"{plug}.2"]})
     board["sensor_inputs"].append(
         {
@@ -247,8 +242,7 @@ def without(document: Document, identifier: str) -> Document:
     for each in mended["components"]:
         _forget(each, "change_with", identifier)
     for mode in mended["modes"]:
-        for name in ("celsius", "positions"):
-            mode.get(name, {}).pop(identifier, None)
+        mode.get("positions", {}).pop(identifier, None)
     if "sources" in mended:
         _forget_sources(mended, identifier)
     return _sound(mended, f"{part['name']} can’t be taken out")
@@ -263,7 +257,9 @@ def _forget(data: dict[str, Any], key: str, name: str) -> None:
 
 
 def _forget_sources(document: Document, name: str) -> None:
-    document["sources"] = {at: source for at, source in document["sources"].items() if f".{name}" not in at}
+    document["sources"] = {
+        at: source for at, source in document["sources"].items() if name not in at.split(".")
+    }
 
 
 def _joined(document: Document, part: dict[str, Any]) -> Document:

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from frostcore.paper.colours import SYSTEMS, decide, read
-from frostcore.paper.heads import CELSIUS, FAHRENHEIT, KILO, LEAST, MOST, NOMINAL, OHM, head_of
+from frostcore.paper.heads import CELSIUS, FAHRENHEIT, KILO, LEAST, MOST, NOMINAL, NOT_KEPT, OHM, head_of
 from frostcore.paper.rows import MOST_ROWS, MOST_TEXT, plain
 from frostcore.sheet.facts import PIN_PARTS
 from frostcore.sheet.words import folded
@@ -106,11 +106,12 @@ def _is_head(section: str, row: Sequence[str]) -> bool:
     """Whether a row is of heads: words that are heads, and few numbers."""
     words = [cell for cell in row if cell]
     numbers = sum(bool(re.fullmatch(r"[-+]?[\d.,]+", cell)) for cell in words)
-    known = sum(bool(head_of(section, cell) or _limit(cell)) for cell in words)
+    known = sum(bool(head_of(section, cell) or limit_of(cell)) for cell in words)
     return bool(words) and numbers == 0 and known * 2 >= len(words)
 
 
-def _limit(cell: str) -> str:
+def limit_of(cell: str) -> str:
+    """Which of least, most and usual a head says it holds; empty for none."""
     text = folded(cell)
     for name, pattern in (("nom", NOMINAL), ("min", LEAST), ("max", MOST)):
         if pattern.search(text):
@@ -141,7 +142,7 @@ def columns_of(section: str, heads: list[str], body: list[list[str]]) -> list[st
     if heads:
         found = []
         for head in heads:
-            limit = _limit(head)
+            limit = limit_of(head)
             key = head_of(section, head)
             if section == "sensors" and limit in {"min", "max"}:
                 key = ""
@@ -273,7 +274,7 @@ def number_of(text: str, *, thousands: bool = False) -> float | None:
 def _rows(found: Pasted, body: list[list[str]], block: dict[str, int]) -> None:
     """Rows of texts, ditto marks filled from above; what is read and not kept leaves no trace but is said."""
     before: dict[str, str] = {}
-    wanted = [key for key in block if key not in {"check", "quantity", "position", "volts"}]
+    wanted = [key for key in block if key not in NOT_KEPT]
     for row in body:
         shown = {}
         for key in wanted:

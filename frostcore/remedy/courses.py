@@ -45,7 +45,7 @@ ONWARD = 1.3
 @dataclass(frozen=True)
 class Course:
     """Something to do first, and what it comes to: the units fitted or the test, the toll on the mean, the
-    chance that what is fitted is not the fault, and a name for prices that are guessed."""
+    chance that what is fitted is not the fault, and whether a price in it is guessed."""
 
     do: str
     units: tuple[str, ...]
@@ -53,7 +53,6 @@ class Course:
     toll: Toll
     chance_wrong: float
     guessed: bool = False
-    why_not: str = ""
 
     @property
     def expected(self) -> float:
@@ -215,7 +214,7 @@ class Comparing:
         other = next((each for each in found[1:] if (each.do, each.units) != (best.do, best.units)), None)
         if other is None:
             return ()
-        turns = [self._turn("stop", self.rates.stop, best, other)]
+        turns = [self._turn("stop", self.rates.stop, best, other)] if self.rates.stop else []
         for unit in dict.fromkeys([*best.toll.bought, *other.toll.bought]):
             work = self.works.of(unit)
             if work and work.price:

@@ -6,20 +6,22 @@ from frostcore.diagnosis.judge import Judgement
 from frostcore.diagnosis.step import name_of
 from frostcore.remedy.wayin import closing, left_over
 from frostcore.sentence import in_sentence, joined
+from frostcore.sheet.code_rules import defrost_modes
+from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import (
     PROOFS,
-    CodeSeen,
+    Body,
     Mended,
-    ModeSet,
     Observed,
     Outcome,
     PartFitted,
     ReadingTaken,
     Result,
     TemperatureTaken,
+    Unreadable,
     WattsTaken,
 )
-from frostcore.tape.standing import Standing
+from frostcore.tape.standing import ROOM, Standing
 from frostcore.verdict import Question
 
 ANYWAY = "Close it all the same"
@@ -28,17 +30,17 @@ DONE = {Result.REPAIRED, Result.WORKED_AROUND}
 
 MOST_NAMED = 3
 
-SHOWN_BY: dict[str, Callable[[object], bool]] = {
-    "cycled_off": lambda body: isinstance(body, TemperatureTaken),
-    "code_away": lambda body: (
-        isinstance(body, CodeSeen) or (isinstance(body, Observed) and body.look == "display")
+SHOWN_BY: dict[str, Callable[[Sheet, Body | Unreadable], bool]] = {
+    "cycled_off": lambda sheet, body: isinstance(body, TemperatureTaken) and body.place != ROOM,
+    "code_away": lambda sheet, body: (
+        isinstance(body, Observed) and body.look == "display" and body.answer == "normal"
     ),
-    "defrost_ended": lambda body: (
-        isinstance(body, ReadingTaken | WattsTaken | ModeSet) and body.mode == "defrost"
+    "defrost_ended": lambda sheet, body: (
+        isinstance(body, ReadingTaken | WattsTaken) and body.mode in defrost_modes(sheet)
     ),
-    "off_draw": lambda body: isinstance(body, WattsTaken),
+    "off_draw": lambda sheet, body: isinstance(body, WattsTaken),
 }
-"""Which entries bear out a proof that is ticked: a tick by itself is none."""
+"""Which entries bear out a proof that is ticked: a tick by itself is none, a code seen is the contrary."""
 
 
 def questions_of_ending(
@@ -72,11 +74,12 @@ def _work(standing: Standing, body: Outcome) -> Iterator[str]:
         yield "Nothing is on the tape as fitted, mended or put right."
         return
     since = bodies[last + 1 :]
-    bare = [words for name, words in PROOFS if name in body.proofs and not any(map(SHOWN_BY[name], since))]
+    shown = {name for name, shows in SHOWN_BY.items() if any(shows(standing.sheet, each) for each in since)}
+    bare = [words for name, words in PROOFS if name in body.proofs and name not in shown]
     if bare:
         told = joined([f"“{words}”" for words in bare])
         yield f"Ticked, and nothing on the tape shows it since the work: {told}."
-    elif not any(shows(each) for each in since for shows in SHOWN_BY.values()):
+    elif not shown:
         yield "Nothing was read since the work: no temperature, no display, no watts. Cold alone is no proof."
 
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from frostcore.diagnosis.acts import unit_name
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
+from frostcore.diagnosis.state import way_in
 from frostcore.remedy.rates import Rates
 from frostcore.sheet.model import Component, ComponentKind, Sheet, Supply
 
@@ -43,7 +44,7 @@ class Works:
         """``prices`` of units, in the place of those their parts add up to."""
         self.sheet, self.rates, self._prices = sheet, rates, dict(prices or {})
         self._parts = {part.id: part for part in sheet.components}
-        self._ways = {place.id: self._way(place.id) for place in sheet.places}
+        self._ways = {place.id: tuple(way_in(sheet, place.id)) for place in sheet.places}
         self._known: dict[str, Work | None] = {}
 
     def of(self, unit: str) -> Work | None:
@@ -100,15 +101,6 @@ class Works:
             if owner in self._parts:
                 return self._parts[owner].place
         return ""
-
-    def _way(self, place: str) -> tuple[str, ...]:
-        found = list[str]()
-        while place:
-            where = self.sheet.place(place)
-            if where.steps or where.open_minutes:
-                found.insert(0, place)
-            place = where.inside
-        return tuple(found)
 
     def opening(self, places: Collection[str], opened: Collection[str]) -> float:
         """Minutes to open and close again what is not open yet."""

@@ -91,9 +91,13 @@ def _lost(_sheet: Sheet, of: str) -> Condition:
     return Condition((SignalTest(signal, TestState.OPEN), SignalTest(signal, TestState.SHORT)))
 
 
+def defrost_modes(sheet: Sheet) -> tuple[str, ...]:
+    """The modes in which it defrosts, by their ids."""
+    return tuple(mode.id for mode in sheet.modes if "defrost" in mode.id)
+
+
 def _ends_by_time(sheet: Sheet, of: str) -> Condition:
-    modes = [mode.id for mode in sheet.modes if "defrost" in mode.id]
-    during = modes[0] if modes else ""
+    during = next(iter(defrost_modes(sheet)), "")
     test = SignalTest(
         Signal(SignalKind.SENSOR, of),
         TestState.NOT_ABOVE,

@@ -93,3 +93,10 @@ class LeftOut(unittest.TestCase):
             without(document, "damper")
         with self.assertRaisesRegex(OutfitError, "no such part"):
             without(document, "compressor")
+
+    def test_only_what_is_of_the_part_is_forgotten(self):
+        whole = json.loads(json.dumps(BOTTOM))
+        whole["sources"] = {"components.damper_2.price": "printed", "components.damper.price": "printed"}
+        self.assertEqual(list(without(whole, "damper")["sources"]), ["components.damper_2.price"])
+        celsius = [mode.get("celsius") for mode in BOTTOM["modes"]]
+        self.assertEqual([mode.get("celsius") for mode in without(BOTTOM, "damper")["modes"]], celsius)

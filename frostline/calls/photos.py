@@ -17,13 +17,11 @@ from frostline.accounts.access import signed_in
 from frostline.calls.actions.keep_attachment import described, keep_attachment
 from frostline.calls.tapes import call_or_404, tape_of
 from frostline.ui.forms import FrostForm
-from frostline.ui.pictures import JPEG, clean
-from frostline.ui.stored import path_of
+from frostline.ui.pictures import JPEG, clean, upload_of
+from frostline.ui.stored import for_good, path_of, served
 
 SMALL = 480
 """Points of a picture's longer side as the tape shows it."""
-
-A_YEAR = 31_536_000
 
 
 class PhotoForm(FrostForm):
@@ -44,7 +42,7 @@ def add(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         return redirect(_back(request, pk))
     upload = form.cleaned_data["photo"]
     try:
-        made = clean(upload.read(), f"“{upload.name}”")
+        made = clean(upload_of(upload), f"“{upload.name}”")
         about = described(made.content, f"{upload.name.rpartition('.')[0] or 'photo'}.jpg"[:120], JPEG)
         said = Attached(
             "attached", about.digest, about.name, JPEG, about.size, form.cleaned_data["caption"].strip()
@@ -68,14 +66,12 @@ def photo(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse | Fi
     bodies = (entry.body for entry in tape_of(call))
     mine = (body for body in bodies if isinstance(body, Attached) and body.digest == digest)
     kept = next((body for body in mine if body.media_type == JPEG), None)
-    if kept is None or not path_of(digest).exists():
+    if kept is None:
         raise Http404
-    response: HttpResponse | FileResponse
-    if request.GET.get("small"):
-        response = HttpResponse(_small(digest), content_type=JPEG)
-    else:
-        response = FileResponse(path_of(digest).open("rb"), content_type=JPEG)
-    response["Cache-Control"] = f"private, max-age={A_YEAR}, immutable"
+    if not request.GET.get("small"):
+        return served(digest, JPEG)
+    response = HttpResponse(_small(digest), content_type=JPEG)
+    for_good(response)
     return response
 
 

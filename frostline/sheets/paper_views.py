@@ -26,9 +26,9 @@ from frostline.sheets.models import Draft, Page, Picture, Reading
 from frostline.sheets.reader import languages
 from frostline.sheets.readings import looked_over
 from frostline.sheets.workbench import READ_FROM, pasted_context
-from frostline.ui.stored import path_of
+from frostline.ui.pictures import upload_of
+from frostline.ui.stored import served
 
-A_YEAR = 31_536_000
 PATIENCE = timedelta(seconds=30)
 AROUND = 50.0
 """Points beyond a picture's edge at which a mark may be let go."""
@@ -37,12 +37,7 @@ AROUND = 50.0
 @require_safe
 def picture(request: HttpRequest, digest: str) -> FileResponse:
     """A kept picture; its address is its content, so it is asked for once."""
-    kept = get_object_or_404(Picture, pk=digest)
-    if not path_of(digest).exists():
-        raise Http404
-    response = FileResponse(path_of(digest).open("rb"), content_type=kept.media_type)
-    response["Cache-Control"] = f"private, max-age={A_YEAR}, immutable"
-    return response
+    return served(digest, get_object_or_404(Picture, pk=digest).media_type)
 
 
 @require_POST
@@ -55,7 +50,7 @@ def add(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         messages.error(request, f"{draft} is {draft.state}." if files else "No picture was chosen.")
         return redirect(back)
     try:
-        pictures = [each for file in files for each in pictures_of(str(file.name), file.read())]
+        pictures = [each for file in files for each in pictures_of(str(file.name), upload_of(file))]
         add_pages(draft, pictures, signed_in(request))
     except FrostError as error:
         messages.error(request, str(error))

@@ -11,6 +11,7 @@ from frostcore.circuit.picture import TracePicture
 from frostcore.document import Problem
 from frostcore.paper.diff import Change, changes
 from frostcore.paper.draft import SECTIONS, Built
+from frostcore.paper.heads import HEADS
 from frostcore.paper.parts import SUPPLY
 from frostcore.paper.paste import Pasted
 from frostcore.paper.plate import FIELDS
@@ -139,7 +140,7 @@ def grid_of(draft: Draft, section: Section, found: Built) -> Grid:
     return Grid(section, rows, tuple(_lists(section, found)))
 
 
-READ_FROM = ("codes", "sensors", "plugs", "parts", "stated")
+READ_FROM = tuple(HEADS)
 """The sections that papers print as tables."""
 
 

@@ -4,6 +4,7 @@
 import io
 from dataclasses import dataclass
 
+from django.core.files.uploadedfile import UploadedFile
 from PIL import Image, ImageOps
 
 from frostcore.errors import FrostError
@@ -28,11 +29,21 @@ class Clean:
     height: int
 
 
+def upload_of(upload: UploadedFile) -> bytes:
+    """A file as it was sent; PictureError, before it is read, for one larger than any picture."""
+    _bounded(upload.size or 0, f"“{upload.name}”")
+    return bytes(upload.read())
+
+
+def _bounded(size: int, name: str) -> None:
+    if size > LARGEST_BYTES:
+        most = LARGEST_BYTES // 1_000_000
+        raise PictureError(f"{name} has {size / 1e6:.0f} MB; a picture has at most {most}.")
+
+
 def clean(data: bytes, name: str = "The file") -> Clean:
     """A picture made anew from a file; PictureError for what is none, or too large."""
-    if len(data) > LARGEST_BYTES:
-        most = LARGEST_BYTES // 1_000_000
-        raise PictureError(f"{name} has {len(data) / 1e6:.0f} MB; a picture has at most {most}.")
+    _bounded(len(data), name)
     try:
         with Image.open(io.BytesIO(data), formats=FORMATS) as opened:
             fits = opened.width * opened.height <= MOST_POINTS

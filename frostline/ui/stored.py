@@ -5,6 +5,9 @@ import tempfile
 from pathlib import Path
 
 from django.conf import settings
+from django.http import FileResponse, Http404, HttpResponse
+
+A_YEAR = 31_536_000
 
 
 def path_of(digest: str) -> Path:
@@ -29,3 +32,17 @@ def store(digest: str, content: bytes) -> None:
         os.fsync(folder)  # its name too is on the disk before the entry that names it
     finally:
         os.close(folder)
+
+
+def served(digest: str, media_type: str) -> FileResponse:
+    """A kept file to be shown; its address is its content, so it is asked for once."""
+    if not path_of(digest).exists():
+        raise Http404
+    response = FileResponse(path_of(digest).open("rb"), content_type=media_type)
+    for_good(response)
+    return response
+
+
+def for_good(response: HttpResponse | FileResponse) -> None:
+    """Have a browser keep an answer that will never be another."""
+    response["Cache-Control"] = f"private, max-age={A_YEAR}, immutable"

@@ -16,8 +16,16 @@ from itertools import pairwise
 from frostcore.curves.table import TableRow, check
 from frostcore.paper.colours import SYSTEMS, decide
 from frostcore.paper.colours import read as colour_of
-from frostcore.paper.heads import FAHRENHEIT, HEADS, LEAST, MOST, head_of
-from frostcore.paper.paste import DASHES, SUPERSCRIPTS, columns_of, heads_of, number_of, thousands_of
+from frostcore.paper.heads import FAHRENHEIT, HEADS, NOT_KEPT, head_of
+from frostcore.paper.paste import (
+    DASHES,
+    SUPERSCRIPTS,
+    columns_of,
+    heads_of,
+    limit_of,
+    number_of,
+    thousands_of,
+)
 from frostcore.paper.picture.cells import WornError
 from frostcore.quantity import celsius_from_fahrenheit
 from frostcore.sheet.words import STEMS, folded, tokens
@@ -31,7 +39,6 @@ WORN = 0.4
 LINES = str.maketrans("—–\u2212", "---")
 """Lines of every length, read as one: which it was can't be told from a picture."""
 
-NOT_KEPT = {"check", "quantity", "position", "volts"}
 SLIPS = str.maketrans("lIi|OoSBZ:~—−", "111100582.-–-")
 """Letters and marks that digits are taken for."""
 
@@ -93,7 +100,8 @@ def weighed(section: str, glimpses: Mapping[tuple[int, int], Sequence[Glimpse]])
     heads, body = heads_of(section, grid)
     above = len(grid) - len(body)
     columns = columns_of(section, heads, body)
-    limits = {at: _limit(head) for at, head in enumerate(heads) if section == "sensors" and _limit(head)}
+    beside = {at: limit_of(head) for at, head in enumerate(heads) if section == "sensors"}
+    limits = {at: limit for at, limit in beside.items() if limit in {"min", "max"}}
     wanted = {at: key for at, key in enumerate(columns) if key and key not in NOT_KEPT}
     unused = {at for at, key in enumerate(columns) if key in NOT_KEPT} - set(limits)
     for place, each in list(cells.items()):
@@ -125,12 +133,6 @@ def grid_of(texts: Mapping[tuple[int, int], str]) -> list[list[str]]:
     high = max((row for row, _ in texts), default=-1) + 1
     wide = max((column for _, column in texts), default=-1) + 1
     return [[texts.get((row, column), "") for column in range(wide)] for row in range(high)]
-
-
-def _limit(head: str) -> str:
-    """Whether a column holds the least or the most of another."""
-    plain = folded(head)
-    return "min" if LEAST.search(plain) else "max" if MOST.search(plain) else ""
 
 
 def _tidy(text: str) -> str:

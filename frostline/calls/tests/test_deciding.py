@@ -8,6 +8,8 @@ from frostcore.diagnosis.readings import readings_of
 from frostcore.quantity import Dimension, parse
 from frostcore.remedy.rates import Rates
 from frostcore.tape.entries import (
+    CodeSeen,
+    Observed,
     PartFitted,
     PlugMoved,
     PowerSet,
@@ -69,6 +71,12 @@ class Deciding(fixtures.PageCase):
         self.assertContains(self.page(), "costs more than a working unit of this age is worth")
         self.said(hour="90")
         self.assertEqual((rates_now().hour, WorkshopRates.objects.count()), (90.0, 2))
+
+    def test_rates_of_nothing_are_reckoned_with_too(self):
+        self.said(**{name: "0" for name, _ in FIELDS})
+        self.assertEqual(self.page().context["courses"].courses[0].expected.split()[-1], "0")
+        self.said(stop="0")
+        self.assertEqual(self.page().context["courses"].courses[0].title, "Give it up")
 
     def test_a_rate_that_is_none_is_told_at_its_field_and_nothing_is_kept(self):
         for rates in ({"hour": "x"}, {"stop": "-1"}, {"restocking": "3"}, {"travel": "1e400"}, {"hour": ""}):
@@ -186,6 +194,15 @@ class Ending(fixtures.PageCase):
         self.put(TemperatureTaken("temperature_taken", "fridge", parse("5 °C", Dimension.TEMPERATURE)))
         self.asked("power draw when off", proofs=["cycled_off", "off_draw"])
         self.close(proofs=["cycled_off"])
+        self.assertEqual(standing_of(self.call).outcome.result, "repaired")
+
+    def test_a_code_seen_since_the_work_does_not_bear_out_that_it_stayed_away(self):
+        self.put(PartFitted("part_fitted", "fridge_lamp"), CodeSeen("code_seen", "E5", code="E5"))
+        self.asked("Ticked, and nothing on the tape shows it", "the code stayed away", proofs=["code_away"])
+        self.put(Observed("observed", "display", "dead"))
+        self.asked("the code stayed away", proofs=["code_away"])
+        self.put(Observed("observed", "display", "normal"))
+        self.close(proofs=["code_away"])
         self.assertEqual(standing_of(self.call).outcome.result, "repaired")
 
     def test_it_can_be_closed_all_the_same_and_a_stop_is_not_asked_for_proofs(self):

@@ -152,6 +152,12 @@ class Kept(PageCase):
         self.assertContains(shown, "“letter.txt” is no picture")
         self.assertFalse(Page.objects.exists())
 
+    def test_a_file_larger_than_any_page_is_refused_before_it_is_read(self):
+        with mock.patch("frostline.ui.pictures.LARGEST_BYTES", 1000):
+            shown = self.add(("sheet.pdf", b"%PDF-" + b"x" * 2000))
+        self.assertContains(shown, "“sheet.pdf” has 0 MB; a picture has at most")
+        self.assertFalse(Page.objects.exists())
+
     def test_a_closed_draft_takes_no_page(self):
         Draft.objects.update(state="published")
         self.add(("one.jpg", picture()))
