@@ -73,7 +73,9 @@ class PageCase(DraftCase):
 
     def setUp(self):
         super().setUp()
-        self.enterContext(override_settings(ATTACHMENTS=self.enterContext(tempfile.TemporaryDirectory())))
+        # The lock of whoever reads pages too: tests run side by side.
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.enterContext(override_settings(ATTACHMENTS=folder / "files", DATA_DIR=folder))
         started = mock.patch("frostline.sheets.actions.read_pages.spawn")
         self.started = self.enterContext(started)
         self.draft = self.begin()
