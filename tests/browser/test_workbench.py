@@ -48,6 +48,24 @@ class Papers(Workbench):
         for minutes in re.findall(r"\| all \| \| \d+ \| ([\d.]+) \|", told):
             self.assertLess(float(minutes), 10)
 
+    def test_rows_asked_for_before_a_table_was_put_in_do_not_load_the_page_anew(self):
+        page = self.begin()
+        self.section("sensors")
+        late = []
+        page.route("**/rows/**", lambda route: late.append(route))  # noqa: PLW0108 - playwright marks it
+        papers.Keyboard(page).paste(papers.ENGLISH["sensors"])
+        expect(page.locator('#pasted button[name="take"]')).to_be_focused()
+        page.wait_for_timeout(2_500)
+        self.assertTrue(late)
+        page.evaluate("window.same = true")
+        page.keyboard.press("Enter")
+        expect(page.locator(".flash")).to_be_visible()
+        for route in late:
+            route.continue_()
+        page.wait_for_timeout(1_500)
+        self.assertTrue(page.evaluate("window.same"))
+        expect(page.locator(".flash")).to_be_visible()
+
     def test_what_was_typed_is_the_sheet_of_the_paper(self):
         page = self.open()
         list(papers.german(page))

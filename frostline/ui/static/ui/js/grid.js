@@ -317,14 +317,18 @@
     }
   });
 
-  // What others typed meanwhile, every two seconds; cells one is in are left alone.
+  // What others typed meanwhile, every two seconds; cells one is in are left alone. A table that has gone,
+  // or a page on its way, is not loaded anew: what the server says of the act would be lost with it.
+  let coming = 0;
+  document.addEventListener("htmx:beforeSend", () => (coming += 1));
+  document.addEventListener("htmx:afterRequest", () => (coming = Math.max(0, coming - 1)));
   const refresh = async (table) => {
     const mine = of(table);
-    if (document.hidden || mine.busy || mine.queue.length) return;
+    if (document.hidden || mine.busy || mine.queue.length || coming) return;
     try {
       const answer = await fetch(`${table.dataset.rows}&seen=${table.dataset.version}`);
       const told = await answer.json();
-      if (!answer.ok || !told.rows || mine.queue.length) return;
+      if (!answer.ok || !told.rows || mine.queue.length || coming || !table.isConnected) return;
       const known = new Set(rows(table).map((row) => row.dataset.row));
       if (told.rows.length !== known.size || told.rows.some((row) => !known.has(row.key))) {
         if (!table.contains(document.activeElement)) window.location.reload();
