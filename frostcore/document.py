@@ -6,7 +6,8 @@ from its fields. Every problem names its place, such as ``components[3].price``.
 An object may hold entries named ``x-…`` of anyone's own: they are left alone, and no part of the value.
 
 Understood field types: str, int, float, bool, StrEnum, ``X | None``, ``tuple[X, ...]``, ``tuple[X, Y]``,
-``dict[str, X]``, dataclasses, and unions of dataclasses told apart by a ``kind: Literal[...]`` field.
+``dict[str, X]``, dataclasses, and unions of dataclasses told apart by a ``kind: Literal[...]`` field (or an
+``act`` one).
 """
 
 import contextlib
@@ -125,6 +126,9 @@ def _fields(cls: type) -> dict[str, tuple[Any, Any]]:
     return {field.name: (hints[field.name], _default(field)) for field in dataclasses.fields(cls)}
 
 
+TAGS = ("kind", "act")
+"""The fields by which the dataclasses of a union are told apart."""
+
 OWN = "x-"
 """How entries begin that are not the format's."""
 
@@ -200,15 +204,16 @@ def _union_reader(arguments: tuple[Any, ...]) -> Reader:
     if len(choices) == 1:
         read_one = _reader(choices[0])
         return lambda data, path, reading: None if nothing and data is None else read_one(data, path, reading)
-    kinds = {typing.get_args(_fields(choice)["kind"][0])[0]: _reader(choice) for choice in choices}
+    tag = next(name for name in TAGS if all(name in _fields(choice) for choice in choices))
+    kinds = {typing.get_args(_fields(choice)[tag][0])[0]: _reader(choice) for choice in choices}
 
     def read_union(data: Any, path: Path, reading: _Reading) -> Any:
         if nothing and data is None:
             return None
-        kind = data.get("kind") if isinstance(data, dict) else None
+        kind = data.get(tag) if isinstance(data, dict) else None
         if not isinstance(kind, str) or kind not in kinds:
             told = _shown(kind if isinstance(data, dict) else data)
-            raise reading.noted((*path, "kind"), f"{told}; write {_either(kinds)}")
+            raise reading.noted((*path, tag), f"{told}; write {_either(kinds)}")
         return kinds[kind](data, path, reading)
 
     return read_union

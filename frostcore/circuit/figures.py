@@ -83,6 +83,7 @@ STARTS: dict[str, Swing] = {
     "module": (0.3, 0.3),
     "motor on mains": (0.6, 0.4),
     "power supply": (0.6, 0.5),
+    "relay": (0.8, 0.4),
 }
 """What starts, and stops, at these shares of its rated volts."""
 

@@ -5,7 +5,7 @@ from functools import cached_property
 from threading import Lock
 from typing import Any, Self
 
-from frostcore.circuit.build import Warmth, build
+from frostcore.circuit.build import Builder, Warmth
 from frostcore.circuit.check import check_circuit, circuit_doubts
 from frostcore.circuit.damage import HEALTHY, Damage
 from frostcore.circuit.element import CircuitError
@@ -56,13 +56,17 @@ class UnitCircuits:
         key = (mode, live, tuple(sorted(pulled)), celsius)
         found = self._scenes.get(key)
         if found is None:
-            found = settle(build(self.sheet, mode, live=live, pulled=key[2], celsius=celsius))
+            found = settle(self._builder.circuit(mode, live=live, pulled=key[2], celsius=celsius))
         with self._lock:
             self._scenes[key] = found
             self._scenes.move_to_end(key)
             while len(self._scenes) > KEPT_SCENES:
                 self._scenes.popitem(last=False)
         return found
+
+    @cached_property
+    def _builder(self) -> Builder:
+        return Builder(self.sheet)
 
     def reading(
         self,

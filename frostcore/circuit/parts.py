@@ -34,6 +34,7 @@ from frostcore.circuit.figures import (
     FUSE_AMPERES,
     FUSE_SECONDS,
     FUSE_TIMES,
+    GROUND_OHMS,
     HICCUP_SECONDS,
     IDLE_WATTS,
     INVERTER_PHASE_OHMS,
@@ -41,6 +42,7 @@ from frostcore.circuit.figures import (
     INVERTER_VOLTS,
     LOCKED_TIMES,
     NEAR_DOUBT_KELVIN,
+    OUTPUT_TAKES,
     OVERLOAD_RESETS_SECONDS,
     OVERLOAD_WARMS_SECONDS,
     PHASE_OHMS_REACTIVE,
@@ -65,6 +67,7 @@ from frostcore.circuit.figures import (
 )
 from frostcore.curves.verdict import DEFAULT_DOUBT_KELVIN
 from frostcore.parts.thermostat import THERMOMETER_KELVIN, USUAL_DIFFERENTIAL, ContactKind, stands
+from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import Component, ComponentKind, Mode, Sheet
 
 
@@ -101,7 +104,7 @@ class Scene:
     def celsius(self, component: Component) -> float:
         """The temperature of the place a component sits in."""
         given = {**(self.mode.celsius or {}), **self.measured}
-        return given.get(self._nearest(component.place, given), ROOM_CELSIUS)
+        return given.get(self._nearest(component.bulb_place or component.place, given), ROOM_CELSIUS)
 
     def _nearest(self, place: str, given: Mapping[str, float]) -> str:
         """The place itself, or the nearest around it, whose temperature is given; empty where none is."""
@@ -581,6 +584,49 @@ def defrost_timer(scene: Scene, component: Component) -> Iterator[Branch]:
     )
 
 
+def switch(scene: Scene, component: Component) -> Iterator[Branch]:
+    """A contact that stands as somebody put it."""
+    start = scene.position(component, "closed")
+    yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), start)
+
+
+def relay(scene: Scene, component: Component) -> Iterator[Branch]:
+    """A coil, and a contact that closes while it has its volts."""
+    rated, ohms = need(component, "volts"), need(component, "ohms")
+    mains = rated > EXTRA_LOW_VOLTS
+    a, b = scene.node(component, "coil_1"), scene.node(component, "coil_2")
+    sense = Sense(Analysis.AC if mains else Analysis.DC, *swing("relay", rated), a, b)
+    yield _branch(
+        scene,
+        component,
+        ("coil_1", "coil_2"),
+        BranchKind.LOAD,
+        {"": Impedance(ohms, tolerance=tolerance(component))},
+        "",
+        sub="coil",
+    )
+    yield _branch(
+        scene,
+        component,
+        ("1", "2"),
+        BranchKind.CONTACT,
+        _contact(),
+        "open",
+        control=Control("closed", "open", senses=(sense,), takes=OUTPUT_TAKES),
+    )
+
+
+def cycle_timer(scene: Scene, component: Component) -> Iterator[Branch]:
+    """A contact by turns on and off, and the clock that turns it where that is fed by itself."""
+    start = scene.position(component, "closed")
+    yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), start)
+    if scene.has(component, "l"):
+        clock = Impedance(need(component, "ohms"), tolerance=tolerance(component))
+        yield _branch(
+            scene, component, ("l", "n"), BranchKind.LOAD, {"": clock}, "", sub="clock", traced=False
+        )
+
+
 def display(scene: Scene, component: Component) -> Iterator[Branch]:
     """A small load on its rail, with a data line that idles high."""
     if not scene.has(component, "plus"):
@@ -738,12 +784,17 @@ def power_supply(scene: Scene, component: Component) -> Iterator[Branch]:
         sub="output",
         control=replace(fed, trip=trip),
     )
+    if not any(board.inlet or board.ground == scene.node(component, "minus") for board in scene.sheet.boards):
+        tie: States = {"": Impedance(GROUND_OHMS, tolerance=TOLERANCES["ground"])}
+        minus = scene.node(component, "minus")
+        name, words = f"{component.id}.tie", f"{component.name}, discharge to the chassis"
+        yield Branch(name, minus, EARTH, BranchKind.RESISTOR, component.id, words, tie, "")
 
 
 def plug(scene: Scene, component: Component) -> Iterator[Branch]:
     """Three pins and their lead, from the wall to the unit."""
     for pin in ("l", "n", "e"):
-        node = "earth" if pin == "e" else scene.node(component, pin)
+        node = EARTH if pin == "e" else scene.node(component, pin)
         yield Branch(
             f"{component.id}.{pin}",
             f"wall_{pin}",
@@ -762,6 +813,7 @@ PARTS: dict[ComponentKind, Maker] = {
     ComponentKind.AUGER_MOTOR: fan_ac,
     ComponentKind.BIMETAL: bimetal,
     ComponentKind.COMPRESSOR: compressor,
+    ComponentKind.CYCLE_TIMER: cycle_timer,
     ComponentKind.DAMPER: damper,
     ComponentKind.DEFROST_TIMER: defrost_timer,
     ComponentKind.DISPLAY: display,
@@ -778,8 +830,11 @@ PARTS: dict[ComponentKind, Maker] = {
     ComponentKind.PLUG: plug,
     ComponentKind.POTENTIOMETER: potentiometer,
     ComponentKind.POWER_SUPPLY: power_supply,
+    ComponentKind.RELAY: relay,
+    ComponentKind.RESISTOR: heater,
     ComponentKind.RUN_CAPACITOR: run_capacitor,
     ComponentKind.START_DEVICE: start_device,
+    ComponentKind.SWITCH: switch,
     ComponentKind.THERMAL_FUSE: thermal_fuse,
     ComponentKind.THERMISTOR: thermistor,
     ComponentKind.THERMOSTAT: thermostat,

@@ -17,7 +17,7 @@ from frostcore.circuit.settle import Settled
 from frostcore.quantity import Quantity, State
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.points import point_said
-from frostcore.sheet.wiring import WIRE_SIDE, split_pin, split_terminal
+from frostcore.sheet.wiring import split_pin, split_terminal
 from frostcore.verdict import Verdict
 
 COST = {
@@ -383,7 +383,8 @@ def _reachable(
 def _by_pins(path: tuple[Branch, ...], nodes: tuple[str, ...]) -> tuple[tuple[Branch, ...], tuple[str, ...]]:
     """The path with each pin as one point: its joint and its far side are where its wire begins."""
     wires = tuple(branch for branch in path if branch.kind is not BranchKind.JOINT)
-    return wires, tuple(node for node in nodes if not node.endswith(WIRE_SIDE))
+    sides = {branch.b for branch in path if branch.kind is BranchKind.JOINT}
+    return wires, tuple(node for node in nodes if node not in sides)
 
 
 def _labels(sheet: Sheet, circuit: Circuit) -> dict[str, list[str]]:

@@ -29,7 +29,7 @@ MODULES: dict[str, tuple[str, ...]] = {
     "circuit": ("expect", "netlist", "trace", "modes", "faults"),
     "loads": ("load",),
     "diagnosis": ("diagnose", "behave", "rehearse"),
-    "remedy": ("decide",),
+    "remedy": ("decide", "workaround", "plans"),
     "papers": ("sheet",),
 }
 """The commands of each module: one question loads only what answers it."""

@@ -40,10 +40,11 @@ MOST_TOLD = 30
 WORD = re.compile(r"[A-Za-z0-9][A-Za-z0-9_-]*")
 """An identifier: it can be part of an address as it stands. Names for people are in any script."""
 
-POINT = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.-]*")
-"""A pin, a terminal or a node: identifiers with dots between them."""
+POINT = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.-]*(/wire)?")
+"""A pin, a terminal or a node: identifiers with dots between them; the free end of its wire."""
 
 WORDS = {
+    "bulb_place",
     "change_with",
     "component",
     "curve",
@@ -105,9 +106,12 @@ RANGES: dict[str, tuple[float, float]] = {
     "mains_hertz": (16, 400),
     "mains_volts": (10, 500),
     "metres": (0.001, 20),
+    "mm2": (0.05, 16),
     "number": (0, 999),
+    "off_minutes": (0.1, 1440),
     "off_ohms": (1, 1e9),
     "ohms": (0.001, 1e9),
+    "on_minutes": (0.1, 1440),
     "open_minutes": (0, 1440),
     "opens_celsius": (-60, 300),
     "power_factor": (0.05, 1),
@@ -123,6 +127,7 @@ RANGES: dict[str, tuple[float, float]] = {
     "seconds": (0, 10_000_000),
     "set_point_celsius": (-60, 60),
     "source_ohms": (0, 1e6),
+    "start_amperes": (0.01, 1000),
     "start_ohms": (0.001, 1e6),
     "stray_farads": (0, 1e-3),
     "threshold": (-1e6, 1e6),

@@ -62,12 +62,15 @@ class Run:
     (one colour for all, or one each).
 
     A point is a pin (``CN2.3``), a component's terminal (``bimetal.1``), or a splice or board node by its
-    name. ``metres`` is each stretch's length: it gives the wire its resistance and its stray capacitance.
+    name. The free end of a wire that has left a point is called after it (``CN2.3/wire``). ``metres`` is each
+    stretch's length: it gives the wire its resistance and its stray capacitance; ``mm2`` its cross-section,
+    where somebody put it in.
     """
 
     points: tuple[str, ...]
     colours: tuple[str, ...]
     metres: float = 1.0
+    mm2: float | None = None
 
     def __post_init__(self) -> None:
         if len(self.points) < 2:

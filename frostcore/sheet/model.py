@@ -53,6 +53,7 @@ class ComponentKind(StrEnum):
     BIMETAL = "bimetal"
     BOARD = "board"
     COMPRESSOR = "compressor"
+    CYCLE_TIMER = "cycle_timer"
     DAMPER = "damper"
     DEFROST_TIMER = "defrost_timer"
     DISPLAY = "display"
@@ -71,9 +72,12 @@ class ComponentKind(StrEnum):
     PLUG = "plug"
     POTENTIOMETER = "potentiometer"
     POWER_SUPPLY = "power_supply"
+    RELAY = "relay"
+    RESISTOR = "resistor"
     RUN_CAPACITOR = "run_capacitor"
     SEALED_SYSTEM = "sealed_system"
     START_DEVICE = "start_device"
+    SWITCH = "switch"
     THERMAL_FUSE = "thermal_fuse"
     THERMISTOR = "thermistor"
     THERMOSTAT = "thermostat"
@@ -137,7 +141,7 @@ class Place:
     """Somewhere in the unit.
 
     ``inside`` is the place to be opened first; ``steps`` open this one.
-    ``compartment`` says what a place that is cooled is for.
+    ``compartment`` says what a place that is cooled is for; water stands in a ``wet`` one.
     """
 
     id: str
@@ -147,6 +151,7 @@ class Place:
     steps: tuple[Step, ...] = ()
     open_minutes: float = 0.0
     close_minutes: float = 0.0
+    wet: bool = False
 
     def __post_init__(self) -> None:
         _identifier(self.id)
@@ -154,7 +159,11 @@ class Place:
 
 @dataclass(frozen=True)
 class Nominal:
-    """Rated values of a component, each where it applies; ``tolerance`` is a fraction of the main one."""
+    """Rated values of a component, each where it applies; ``tolerance`` is a fraction of the main one.
+
+    Of a contact, ``amperes`` are those it carries and ``start_amperes`` those it stands while a motor starts.
+    A cycle timer is on and off by turns, for ``on_minutes`` and ``off_minutes``.
+    """
 
     ohms: float | None = None
     watts: float | None = None
@@ -166,6 +175,9 @@ class Nominal:
     opens_celsius: float | None = None
     resets_celsius: float | None = None
     amperes: float | None = None
+    start_amperes: float | None = None
+    on_minutes: float | None = None
+    off_minutes: float | None = None
     power_factor: float | None = None
     start_ohms: float | None = None
     tolerance: float | None = None
@@ -187,7 +199,7 @@ class Component:
     A terminal lies on a node of its own (``bimetal.1``) unless ``terminals`` puts it on another.
     ``rest`` is how a contact stands with doors shut and nothing moved. A part ``serves`` compartments; where
     the sheet does not say which, the one it sits in. ``printed`` is the maker's own word for it,
-    ``part_number`` what it is ordered by.
+    ``part_number`` what it is ordered by. A thermostat's bulb may lie elsewhere, at ``bulb_place``.
     """
 
     id: str
@@ -207,6 +219,7 @@ class Component:
     serves: tuple[str, ...] = ()
     printed: str = ""
     part_number: str = ""
+    bulb_place: str = ""
 
     def __post_init__(self) -> None:
         _identifier(self.id)

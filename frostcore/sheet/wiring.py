@@ -68,6 +68,11 @@ class Wiring:
         return {stretch.start: stretch for stretch in self.stretches if stretch.connector}
 
     @cached_property
+    def held(self) -> frozenset[str]:
+        """The far sides of pins whose wire is on them: no free ends."""
+        return frozenset(f"{point}{WIRE_SIDE}" for point in self.leaving)
+
+    @cached_property
     def pins_of(self) -> dict[str, tuple[tuple[str, Pin], ...]]:
         """(point, pin) of each connector, by number."""
         found: dict[str, list[tuple[str, Pin]]] = {}
@@ -175,7 +180,8 @@ def _run_problems(
     """What is wrong with one line on its own."""
     board_pins = {f"{connector.id}.{pin.number}" for connector in connectors for pin in connector.pins}
     known = {connector.id for connector in connectors}
-    for index, point in enumerate(run.points):
+    for index, whole in enumerate(run.points):
+        point = whole.removesuffix(WIRE_SIDE)
         pin, owner = split_pin(point), point.partition(".")[0]
         if pin and pin[0] not in known:
             has = ", ".join(sorted(known)) or "none"
@@ -184,7 +190,9 @@ def _run_problems(
             yield f"connector {pin[0]} lists no pin {pin[1]}"
         elif not pin and "." in point and owner not in components:
             yield f"“{point}” is no terminal: there is no component “{owner}” on this sheet"
-        if index and point in board_pins:
+        if point != whole and whole in wiring.held:
+            yield f"“{whole}” is no free end: a wire still leaves {point}"
+        if index and whole in board_pins:
             yield f"“{point}” sits on a board: write lines from the board outward, so that it comes first"
 
 

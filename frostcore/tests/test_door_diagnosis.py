@@ -246,3 +246,37 @@ class Decide(Door):
             code, _, err = self.decide([E5], rates)
             self.assertEqual((code, err.count("\n")), (2, 1))
             self.assertIn(told, err)
+
+
+class Plans(Door):
+    def test_plans_of_a_case_are_proposed_and_each_is_solved_at_the_door(self):
+        case = [{"act": "fit", "component": "condenser_fan", "helped": "no", "before": True}]
+        case.append({"act": "bridge", "component": "condenser_fan", "runs": True})
+        code, out, err = self.run_door(
+            "plans", "--sheet", TB, "--evidence", self.file(case), "--until", "2026-12-24"
+        )
+        self.assertEqual(code, 0, err)
+        found = json.loads(out)
+        self.assertTrue(found["plans"])
+        for each in found["plans"]:
+            self.assertEqual(each["refusals"], [])
+        plan = self.file(found["plans"][0]["plan"])
+        code, out, err = self.run_door("workaround", "--sheet", TB, "--plan", plan, "--duty", "0.4")
+        self.assertEqual(code, 0, err)
+        solved = json.loads(out)
+        self.assertEqual(solved["refusals"], [])
+        self.assertTrue(solved["work"]["table"] and solved["work"]["before_plug"] and solved["runs"])
+        self.assertIn("kilowatt_hours_a_year_more", solved)
+
+    def test_a_plan_that_is_none_is_one_line(self):
+        park = {"act": "park", "connector": "CN9"}
+        whole = {"format": "frostline-plan-1", "title": "x", "acts": [park]}
+        for plan, more, told in (
+            ("{", (), "not JSON"),
+            ({"format": "x"}, (), "format"),
+            (whole, (), "no connector “CN9”"),
+            (whole, ("--duty", "3"), "no share"),
+        ):
+            code, _, err = self.run_door("workaround", "--sheet", TB, "--plan", self.file(plan), *more)
+            self.assertEqual((code, err.count("\n")), (2, 1))
+            self.assertIn(told, err)
