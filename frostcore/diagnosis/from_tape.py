@@ -53,6 +53,7 @@ from frostcore.tape.entries import (
     PartTried,
     PlugMoved,
     PowerSet,
+    Programmed,
     ReadingTaken,
     StepDone,
     TemperatureTaken,
@@ -74,8 +75,22 @@ def evidence_from(standing: Standing) -> tuple[Told, ...]:
     if not circuits_of(standing.sheet).functions:
         return ()
     known = {look.id: {answer.id for answer in look.answers} for look in LOOKS}
-    slips = (found for slip in standing.effective if (found := _here(slip, standing.sheet)))
+    slips = (
+        found
+        for slip in standing.effective
+        if _counts(slip, standing) and (found := _here(slip, standing.sheet))
+    )
     return tuple((item, slip.entry.id) for slip in slips for item in _of(standing, slip, known))
+
+
+ALWAYS = (CallTaken, PartFitted, PartTried, Mended, Programmed, PowerSet, ModeSet, PlugMoved, StepDone)
+"""What counts however the wiring was: the history, what was fitted, and how the unit stands."""
+
+
+def _counts(slip: Slip, standing: Standing) -> bool:
+    """Whether an entry speaks of the unit as it is wired now: what was read before the wiring was changed was
+    read on another circuit."""
+    return slip.moment.plan == standing.now.plan or isinstance(slip.entry.body, ALWAYS)
 
 
 def _here(slip: Slip, sheet: Sheet) -> Slip | None:
@@ -103,6 +118,8 @@ def _of(standing: Standing, slip: Slip, looks: dict[str, set[str]]) -> Iterator[
             yield from _reading(sheet, slip, body)
         case PartFitted(component=component, helped=helped) | Mended(unit=component, helped=helped):
             yield Fitted(component, helped)
+        case Programmed():
+            yield Fitted("unit:not_programmed", "")
         case PartTried(component=component, helped=helped):
             yield Fitted(component, helped, before=True)
         case PowerSet() | ModeSet() | PlugMoved() | StepDone():

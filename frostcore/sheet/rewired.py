@@ -8,14 +8,15 @@ become modes; what a board that has lost its mains switched, showed and listed i
 import itertools
 from collections.abc import Iterator
 from dataclasses import replace
+from functools import lru_cache
 
-from frostcore.document import Problem
+from frostcore.document import Problem, digest, write
 from frostcore.errors import SheetError
 from frostcore.sentence import in_sentence
 from frostcore.sheet.checks import STANDS, problems_of
 from frostcore.sheet.electrical import EARTH, Board, Run
 from frostcore.sheet.model import Component, ComponentKind, Mode, Sheet
-from frostcore.sheet.plan import Add, Cut, Label, Park, Plan, RunWire
+from frostcore.sheet.plan import Add, Cut, Label, Park, Plan, RunWire, write_plan
 from frostcore.sheet.wiring import WIRE_SIDE, split_pin
 
 K = ComponentKind
@@ -57,6 +58,33 @@ def changed(sheet: Sheet, plan: Plan) -> Sheet:
     if found := problems_of(made)[0]:
         raise Unfit(Problem("acts", f"what it makes can’t be: {item.text}") for item in found)
     return made
+
+
+KEPT = 64
+
+
+def changed_by(sheet: Sheet, plan: Plan) -> Sheet:
+    """The sheet after a plan, kept: a tape asks for it at every entry."""
+    return _changed(_Change(sheet, plan))
+
+
+class _Change:
+    """A sheet and a plan, told apart by what they say."""
+
+    def __init__(self, sheet: Sheet, plan: Plan) -> None:
+        self.sheet, self.plan = sheet, plan
+        self._key = (sheet.content_key, digest(write(sheet.marks)), digest(write_plan(plan)))
+
+    def __hash__(self) -> int:
+        return hash(self._key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Change) and self._key == other._key
+
+
+@lru_cache(maxsize=KEPT)
+def _changed(change: _Change) -> Sheet:
+    return changed(change.sheet, change.plan)
 
 
 def _taken_apart(sheet: Sheet, plan: Plan, problems: list[Problem]) -> list[Run]:

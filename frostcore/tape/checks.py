@@ -11,6 +11,7 @@ from frostcore.circuit.meter import MeterRange, points
 from frostcore.errors import TapeError
 from frostcore.quantity import Quantity
 from frostcore.sheet.model import Sheet
+from frostcore.sheet.rewired import changed_by
 from frostcore.tape.entries import (
     AmpsTaken,
     Barred,
@@ -29,7 +30,9 @@ from frostcore.tape.entries import (
     PartFitted,
     PartTried,
     PlugMoved,
+    Programmed,
     ReadingTaken,
+    Rewired,
     StepDone,
     TemperatureTaken,
     Tried,
@@ -82,6 +85,27 @@ def _check_correction(standing: Standing, entry: Entry) -> None:
     if isinstance(current.entry.body, CallTaken) and isinstance(entry.body, Withdrawn):
         message = "The call itself can't be taken back; correct it instead."
         raise TapeError(message)
+
+
+def programmed(moment: Moment, body: Programmed) -> None:
+    """The part is on the sheet, and something was set to something."""
+    moment.sheet.component(body.component)
+    if not body.setting.strip() or not body.value.strip():
+        message = "A setting needs its name and what it was set to, such as: defrost interval, 8 h."
+        raise TapeError(message)
+
+
+def rewired(moment: Moment, body: Rewired) -> None:
+    """One plan at a time, and one that fits the sheet; what is put back was changed before."""
+    if body.plan is None:
+        if moment.plan is None:
+            message = "The wiring is as it was built: there is nothing to put back."
+            raise TapeError(message)
+        return
+    if moment.plan is not None:
+        message = f"The wiring is changed already: {moment.plan.title}. Put it back first."
+        raise TapeError(message)
+    changed_by(moment.unchanged, body.plan)
 
 
 def anything(moment: Moment, body: Body) -> None:

@@ -13,6 +13,7 @@ from typing import Any, Literal
 from frostcore import document
 from frostcore.curves.verdict import DEFAULT_DOUBT_KELVIN, DEFAULT_METER
 from frostcore.quantity import Quantity
+from frostcore.sheet.plan import Plan
 from frostcore.tape.learned import (
     CodeLearned,
     CurveLearned,
@@ -285,16 +286,56 @@ class PartTried:
     note: str = ""
 
 
+MENDED: tuple[tuple[str, str], ...] = (
+    ("joint", "joint or wire mended"),
+    ("board_mended", "board mended"),
+    ("cleaned", "cleaned or thawed"),
+    ("adjusted", "adjusted"),
+    ("put_right", "put right"),
+)
+"""Ways to mend without a part fitted: (id, words)."""
+
+
 @dataclass(frozen=True)
 class Mended:
-    """Something mended, cleaned or put right without a part fitted: the repair unit, its name, what was done,
-    and whether that helped, where it is known already."""
+    """Something mended, cleaned or put right without a part fitted: the repair unit, its name, in which way,
+    what was done (of a board, which of its parts; of what was adjusted, how far), and whether that helped,
+    where it is known already."""
 
     kind: Literal["mended"]
     unit: str
     name: str
     done: str = ""
     helped: Literal["", "yes", "for_a_while", "no"] = ""
+    how: Literal["", "joint", "board_mended", "cleaned", "adjusted", "put_right"] = ""
+
+
+@dataclass(frozen=True)
+class Programmed:
+    """A board told what unit it is in, or a setting of it changed: which, to what, what it was before, and
+    what shows that it took it."""
+
+    kind: Literal["programmed"]
+    component: str
+    setting: str
+    value: str
+    was: str = ""
+    shown_by: str = ""
+
+
+@dataclass(frozen=True)
+class Rewired:
+    """The wiring changed by a plan, or put back as it was; ``agreed_by`` is who agreed to it."""
+
+    kind: Literal["rewired"]
+    state: Literal["done", "undone"]
+    plan: Plan | None = None
+    agreed_by: str = ""
+
+    def __post_init__(self) -> None:
+        if (self.state == "done") is (self.plan is None):
+            message = "wiring is changed by a plan, and put back without one"
+            raise ValueError(message)
 
 
 @dataclass(frozen=True)
@@ -442,6 +483,8 @@ Body = (
     | PartFitted
     | PartTried
     | Mended
+    | Programmed
+    | Rewired
     | Noted
     | Checked
     | Outcome

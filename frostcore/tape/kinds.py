@@ -87,6 +87,8 @@ _ROWS = (
     EntryKind(entries.PartFitted, Stage.CLOSE, words.part_fitted, checks.fitted, Evidence.CHANGE),
     EntryKind(entries.PartTried, Stage.CLOSE, words.part_tried, checks.part_tried, Evidence.CHANGE),
     EntryKind(entries.Mended, Stage.CLOSE, words.mended, checks.anything, Evidence.CHANGE),
+    EntryKind(entries.Programmed, Stage.CLOSE, words.programmed, checks.programmed, Evidence.CHANGE),
+    EntryKind(entries.Rewired, Stage.CLOSE, words.rewired, checks.rewired, Evidence.SETUP, by_hand=False),
     EntryKind(entries.Noted, Stage.CLOSE, words.noted, checks.anything, Evidence.NONE),
     EntryKind(entries.Checked, Stage.PROBE, words.checked, checks.anything, Evidence.CHECK, by_hand=False),
     EntryKind(

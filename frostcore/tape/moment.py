@@ -3,9 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+from frostcore.errors import SheetError
 from frostcore.quantity import Quantity
 from frostcore.sheet.archetypes import fitted
 from frostcore.sheet.model import Sheet
+from frostcore.sheet.plan import Plan
+from frostcore.sheet.rewired import changed_by
 from frostcore.tape.carried import counterparts
 from frostcore.tape.entries import (
     Body,
@@ -16,6 +19,7 @@ from frostcore.tape.entries import (
     PlugMoved,
     Power,
     PowerSet,
+    Rewired,
     SheetTaken,
     StepDone,
     TemperatureTaken,
@@ -38,6 +42,11 @@ class Moment:
     taken: bool = False
     closed: bool = False
     opened: tuple[tuple[str, int], ...] = ()
+    plan: Plan | None = None
+    """What has changed the wiring; ``sheet`` is the changed one."""
+
+    plain: Sheet | None = None
+    """The sheet without it."""
 
     def after(self, body: Body | Unreadable, sheets: Mapping[str, Sheet]) -> "Moment":  # noqa: PLR0911 -- one answer for each kind of entry
         """The moment after an entry. ``sheets`` are those a call may move to, by digest."""
@@ -62,7 +71,35 @@ class Moment:
                 return replace(self, taken=True)
             case Outcome():
                 return replace(self, closed=True)
-        return brought(self, self._told(body, sheets))
+            case Rewired(plan=plan):
+                return self._rewired(plan)
+        told = self._told(body, sheets)
+        return self if told is self.unchanged else self._on(told, self.plan)
+
+    @property
+    def unchanged(self) -> Sheet:
+        """The sheet of the unit as it was built."""
+        return self.plain or self.sheet
+
+    def _on(self, unchanged: Sheet, plan: Plan | None) -> "Moment":
+        """The moment on another sheet, with its wiring changed by a plan where there is one; a plan that does
+        not fit a sheet changes nothing there."""
+        moved = brought(self, _wired(unchanged, plan))
+        return replace(moved, plan=plan, plain=unchanged if plan else None)
+
+    def _rewired(self, plan: Plan | None) -> "Moment":
+        """The moment after the wiring was changed, or put back: the same unit, its plugs by their names; those
+        that are parked are not out, they are gone."""
+        unchanged, parked = self.unchanged, set(plan.parked) if plan else set()
+        sheet = _wired(unchanged, plan)
+        return replace(
+            self,
+            sheet=sheet,
+            plan=plan,
+            plain=unchanged if plan else None,
+            pulled=tuple(name for name in self.pulled if name not in parked),
+            mode=self.mode if self.mode in {item.id for item in sheet.modes} else "",
+        )
 
     def _told(self, body: Body | Unreadable, sheets: Mapping[str, Sheet]) -> Sheet:
         """The sheet after an entry that says something of the unit itself."""
@@ -70,10 +107,10 @@ class Moment:
             case SheetTaken(digest=digest) if digest in sheets:
                 return sheets[digest]
             case PlateRead(mains_volts=volts, mains_hertz=hertz):
-                return fitted(self.sheet, volts, hertz)
+                return fitted(self.unchanged, volts, hertz)
             case _ if isinstance(body, Learned):
-                return _with(self.sheet, body)
-        return self.sheet
+                return _with(self.unchanged, body)
+        return self.unchanged
 
     def _by_itself(self, *, live: bool) -> str:
         """The mode the unit is in when nobody put it in one: the first that goes with the plug."""
@@ -95,6 +132,14 @@ class Moment:
             return self if rest == self.pulled else replace(self, pulled=rest)
         new = tuple(name for name in names if name not in self.pulled)
         return replace(self, pulled=(*self.pulled, *new)) if new else self
+
+
+def _wired(unchanged: Sheet, plan: Plan | None) -> Sheet:
+    """A sheet with its wiring changed by a plan; as it was where the plan does not fit it."""
+    try:
+        return changed_by(unchanged, plan) if plan else unchanged
+    except SheetError:
+        return unchanged
 
 
 def _with(sheet: Sheet, learned: Learned) -> Sheet:

@@ -6,6 +6,7 @@ from frostcore.quantity import format_celsius
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.points import leads, plug_name, plugs_said
 from frostcore.tape.entries import (
+    MENDED,
     PROOFS,
     AmpsTaken,
     Attached,
@@ -29,7 +30,9 @@ from frostcore.tape.entries import (
     PlateRead,
     PlugMoved,
     PowerSet,
+    Programmed,
     ReadingTaken,
+    Rewired,
     SheetTaken,
     StepDone,
     TemperatureTaken,
@@ -230,7 +233,27 @@ def part_tried(standing: Standing, slip: Slip, body: PartTried) -> SlipWords:
 def mended(standing: Standing, slip: Slip, body: Mended) -> SlipWords:
     """What was mended or put right."""
     said = "; ".join(part for part in (body.done, HELPED.get(body.helped, "")) if part)
-    return SlipWords("Mended", body.name, detail=said)
+    return SlipWords(dict(MENDED).get(body.how, "mended").capitalize(), body.name, detail=said)
+
+
+def programmed(standing: Standing, slip: Slip, body: Programmed) -> SlipWords:
+    """The setting, what it was, and what shows that it was taken."""
+    part = slip.moment.sheet.component(body.component).name
+    was = f"before: {body.was}" if body.was else ""
+    shown = f"shown by: {body.shown_by}" if body.shown_by else ""
+    said = "; ".join(each for each in (part, was, shown) if each)
+    return SlipWords(f"Set: {body.setting}", body.value, detail=said)
+
+
+def rewired(standing: Standing, slip: Slip, body: Rewired) -> SlipWords:
+    """The plan, its school, until when, and who agreed."""
+    if body.plan is None:
+        was = slip.moment.plan.title if slip.moment.plan else ""
+        return SlipWords("Wiring put back as it was built", "", detail=f"undone: {was}" if was else "")
+    until = f"a stop-gap until {body.plan.stop_gap_until}" if body.plan.stop_gap_until else ""
+    agreed = f"agreed to by {body.agreed_by}" if body.agreed_by else ""
+    said = "; ".join(each for each in (body.plan.school, until, agreed) if each)
+    return SlipWords("Wiring changed", body.plan.title, detail=said)
 
 
 def noted(standing: Standing, slip: Slip, body: Noted) -> SlipWords:

@@ -3,6 +3,7 @@ plan joins is idle."""
 
 import json
 from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from unittest import TestCase
 
@@ -13,8 +14,11 @@ from frostcore.circuit.element import Analysis
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange
 from frostcore.circuit.spice import deck, names
+from frostcore.diagnosis.evidence import Read
+from frostcore.diagnosis.from_tape import evidence_from, judgement_of
 from frostcore.document import write
-from frostcore.errors import SheetError
+from frostcore.errors import FrostError, SheetError
+from frostcore.quantity import Dimension, parse
 from frostcore.remedy.plans.doing import work_of
 from frostcore.remedy.plans.proposed import proposals
 from frostcore.remedy.plans.proved import RULES, Proof
@@ -22,6 +26,10 @@ from frostcore.sheet.load import load
 from frostcore.sheet.model import ComponentKind
 from frostcore.sheet.plan import RunWire, read_plan, write_plan
 from frostcore.sheet.rewired import Unfit, changed
+from frostcore.tape.entries import CallTaken, Entry, PlugMoved, PowerSet, ReadingTaken, Rewired
+from frostcore.tape.kinds import kind_of
+from frostcore.tape.learned import ValueLearned
+from frostcore.tape.standing import stand
 from frostcore.tests import ngspice
 from frostcore.tests.demo_sheets import SHEETS, demo_sheet
 from frostcore.tests.test_against_ngspice import FLOOR_VOLTS, RELATIVE
@@ -35,6 +43,8 @@ TARNBECK, FENNICK, LINTWICK = (
     demo_sheet(name) for name in ("Tarnbeck TB-34", "Fennick FK-18", "Lintwick LW-12")
 )
 DAY = "2026-12-24"
+START = datetime(2026, 11, 2, 9, tzinfo=UTC)
+CALL = CallTaken("call_taken", "It does not cool")
 BOARD = ("CN1", "CN2", "CN5", "CN4")
 
 
@@ -450,3 +460,81 @@ class Work(TestCase):
         work = work_of(Proof(FENNICK, proposed(FENNICK).plans[0]))
         self.assertIn(f"A STOP-GAP. Undo it by {DAY}", work.label)
         self.assertTrue(any(DAY in line for line in work.consent))
+
+
+def entry(number, body):
+    return Entry(str(number), START + timedelta(minutes=number), "m", body)
+
+
+class OnTheTape(TestCase):
+    PLAN = next(each for each in proposed(TARNBECK).plans if each.school == "fan with the compressor")
+    BOARD_OUT = next(each for each in proposed(TARNBECK).plans if "in place of" in each.title)
+
+    def stood(self, *bodies):
+        return stand(TARNBECK, [entry(at, body) for at, body in enumerate((CALL, *bodies))])
+
+    def done(self, plan=None):
+        return Rewired("rewired", "done", plan or self.PLAN)
+
+    def test_from_then_on_the_call_is_on_the_changed_sheet_and_undoing_gives_the_identical_one(self):
+        where = self.stood(self.done())
+        self.assertEqual(where.sheet, changed(TARNBECK, self.PLAN))
+        self.assertEqual(where.now.unchanged, TARNBECK)
+        back = self.stood(self.done(), Rewired("rewired", "undone"))
+        self.assertIs(back.sheet, TARNBECK)
+        self.assertIsNone(back.now.plan)
+
+    def test_each_reading_is_judged_on_the_sheet_of_its_moment(self):
+        ohms = ReadingTaken(
+            "reading", "ohm", parse("16.5", Dimension.RESISTANCE), "CN2.1", "CN2.2", mode="off_warm"
+        )
+        where = self.stood(PowerSet("power_set", "unplugged"), ohms, self.done(self.BOARD_OUT))
+        self.assertIsNotNone(where.judged_reading(where.slip("2")).expected)
+        self.assertEqual(
+            evidence_from(where),
+            tuple(told for told in evidence_from(where) if not isinstance(told[0], Read)),
+        )
+        back = self.stood(
+            PowerSet("power_set", "unplugged"), ohms, self.done(self.BOARD_OUT), Rewired("rewired", "undone")
+        )
+        self.assertTrue(any(isinstance(told, Read) for told, _ in evidence_from(back)))
+
+    def test_a_reading_on_the_changed_wiring_counts_there(self):
+        volts = ReadingTaken(
+            "reading",
+            "vac",
+            parse("0", Dimension.VOLTAGE),
+            "condenser_fan.1",
+            "condenser_fan.2",
+            mode="normal",
+        )
+        where = self.stood(self.done(), PowerSet("power_set", "live"), volts)
+        self.assertEqual(where.judged_reading(where.slip("3")).expected.figure, "230 V")
+        self.assertTrue(any(isinstance(told, Read) for told, _ in evidence_from(where)))
+        self.assertTrue(judgement_of(where).suspects)
+
+    def test_what_is_learned_meanwhile_stays_when_it_is_undone(self):
+        learned = ValueLearned(
+            "value_learned", "compressor", "ohms", parse("17", Dimension.RESISTANCE), "measured"
+        )
+        where = self.stood(self.done(), learned, Rewired("rewired", "undone"))
+        self.assertEqual(where.sheet.component("compressor").nominal.ohms, 17)
+
+    def test_parked_plugs_are_not_out_any_more_and_one_plan_stands_at_a_time(self):
+        where = self.stood(
+            PlugMoved("plug_moved", "CN2", "pulled"),
+            PlugMoved("plug_moved", "CN3", "pulled"),
+            self.done(self.BOARD_OUT),
+        )
+        self.assertEqual(where.pulled, ("CN3",))
+        with self.assertRaisesMessage("changed already"):
+            check(where, self.done())
+        with self.assertRaisesMessage("nothing to put back"):
+            check(self.stood(), Rewired("rewired", "undone"))
+
+    def assertRaisesMessage(self, words):
+        return self.assertRaisesRegex(FrostError, words)
+
+
+def check(where, body):
+    kind_of(body).check(where.now, body)
