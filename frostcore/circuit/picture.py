@@ -21,6 +21,8 @@ class Port:
     label: str
     note: str
     lit: bool
+    on_wire: bool = False
+    """Whether it is a splice's, drawn upon its wire."""
 
     @property
     def value_x(self) -> float:

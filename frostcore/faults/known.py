@@ -16,6 +16,7 @@ from frostcore.faults.edits import Act, Bridged, Commanded, Fed, Forced, InSerie
 from frostcore.sheet.electrical import EARTH, Board
 from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.sheet.points import point_said, wire_ends
+from frostcore.sheet.rewired import boards_out
 from frostcore.sheet.wiring import Stretch
 from frostcore.supply.bus import as_source
 
@@ -209,7 +210,10 @@ def _mended(row: PlainRow, owner: str) -> str:
 
 
 def _boards(sheet: Sheet, circuit: Circuit) -> Iterator[Fault]:
+    out = boards_out(sheet)
     for board in sheet.boards:
+        if board in out:
+            continue  # what mains no longer reach is at fault for nothing
         name = sheet.component(board.component).name
         for part, identifier, label, node in _board_parts(sheet, board):
             for row in BOARD_ROWS:

@@ -99,8 +99,13 @@ def point_name(sheet: Sheet, point: str) -> str:
         return point
     printed = printed_pin(sheet, name)
     called = printed or f"{purpose(sheet, name)} {where_at(sheet, name)}"
+    if side == "wire" and name not in sheet.wiring.leaving:
+        return f"{called}{FREED}"
     return f"{called}{slash}{side}" if printed else called + (f", {SIDES[side]}" if side in SIDES else "")
 
+
+FREED = "’s free wire"
+"""Said of a wire that has left its pin."""
 
 SIDES = {"wire": "the wire’s side", "board": "the board’s side"}
 

@@ -88,8 +88,8 @@ class Moment:
         return replace(moved, plan=plan, plain=unchanged if plan else None)
 
     def _rewired(self, plan: Plan | None) -> "Moment":
-        """The moment after the wiring was changed, or put back: the same unit, its plugs by their names; those
-        that are parked are not out, they are gone."""
+        """The moment after the wiring was changed, or put back: the same unit, its plugs by their names;
+        those that are parked are not out, they are gone."""
         unchanged, parked = self.unchanged, set(plan.parked) if plan else set()
         sheet = _wired(unchanged, plan)
         return replace(

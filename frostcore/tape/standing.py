@@ -202,11 +202,14 @@ class Standing:
 
     @cached_property
     def meter_readings(self) -> tuple[tuple[str, ReadingTaken], ...]:
-        """(entry id, reading) of every standing reading between two points, oldest first."""
+        """(entry id, reading) of every standing reading between two points with the wiring as it is now, oldest
+        first."""
         return tuple(
             (slip.entry.id, slip.entry.body)
             for slip in self.readings
-            if isinstance(slip.entry.body, ReadingTaken) and slip.entry.body.red
+            if isinstance(slip.entry.body, ReadingTaken)
+            and slip.entry.body.red
+            and slip.moment.plan == self.now.plan
         )
 
     @cached_property
@@ -217,7 +220,7 @@ class Standing:
         every_mode_left = -1
         for place, slip in enumerate(self.effective):
             match slip.entry.body:
-                case ReadingTaken() as body if body.red and body.mode:
+                case ReadingTaken() as body if body.red and body.mode and slip.moment.plan == self.now.plan:
                     readings.append((body, place))
                 case ModeSet(mode=mode, state="entered"):
                     entered[mode] = place

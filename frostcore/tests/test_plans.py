@@ -18,6 +18,7 @@ from frostcore.diagnosis.evidence import Read
 from frostcore.diagnosis.from_tape import evidence_from, judgement_of
 from frostcore.document import write
 from frostcore.errors import FrostError, SheetError
+from frostcore.faults.known import faults
 from frostcore.quantity import Dimension, parse
 from frostcore.remedy.plans.doing import work_of
 from frostcore.remedy.plans.proposed import proposals
@@ -25,7 +26,7 @@ from frostcore.remedy.plans.proved import RULES, Proof
 from frostcore.sheet.load import load
 from frostcore.sheet.model import ComponentKind
 from frostcore.sheet.plan import RunWire, read_plan, write_plan
-from frostcore.sheet.rewired import Unfit, changed
+from frostcore.sheet.rewired import Unfit, boards_out, changed
 from frostcore.tape.entries import CallTaken, Entry, PlugMoved, PowerSet, ReadingTaken, Rewired
 from frostcore.tape.kinds import kind_of
 from frostcore.tape.learned import ValueLearned
@@ -82,6 +83,13 @@ class Proposed(TestCase):
         self.assertIn("three phases", " ".join(proposed(demo_sheet("Pellworth PW-27")).impossible))
         self.assertIn("thermoelectric", " ".join(proposed(demo_sheet("Calvane CV-24")).impossible))
         self.assertIn("valve", " ".join(proposed(demo_sheet("Ossmere OM-58")).impossible))
+
+    def test_no_board_is_out_as_built_and_a_converted_one_is_no_suspect(self):
+        for sheet in (*SHEETS, *KINDS):
+            self.assertEqual(boards_out(sheet), (), sheet.title)
+        plan = next(each for each in proposed(TARNBECK).plans if "in place of" in each.title)
+        self.assertTrue(any(fault.unit == "board" for fault in faults(TARNBECK)))
+        self.assertFalse(any(fault.unit == "board" for fault in faults(changed(TARNBECK, plan))))
 
     def test_none_is_refused_and_what_it_keeps_runs(self):
         for sheet, plan in PROPOSED:

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from frostline.calls import bundles, deciding, downloads, photos, taking, views
+from frostline.calls import bundles, deciding, downloads, photos, rewiring, taking, views
 
 app_name = "calls"
 urlpatterns = [
@@ -16,6 +16,10 @@ urlpatterns = [
     path("<uuid:pk>/bundle.zip", bundles.save, name="bundle"),
     path("<uuid:pk>/photo/", photos.add, name="photo_add"),
     path("<uuid:pk>/photo/<str:digest>/", photos.photo, name="photo"),
+    path("<uuid:pk>/plans/", rewiring.plans, name="plans"),
+    path("<uuid:pk>/plans/label/", rewiring.label, name="label"),
+    path("<uuid:pk>/plans/undo/", rewiring.undo, name="undo_plan"),
+    path("<uuid:pk>/plans/<slug:key>/", rewiring.plan, name="plan"),
     path("<uuid:pk>/keep/", taking.keep, name="keep"),
     path("<uuid:pk>/sheet/", taking.move, name="move"),
     path("<uuid:pk>/newest/", views.newest, name="newest"),

@@ -235,19 +235,22 @@ def _before_plug(proof: Proof) -> Iterator[Foretold]:
     plug = next(part for part in proof.sheet.components if part.kind is K.PLUG)
     live, neutral = f"{plug.id}.l", f"{plug.id}.n"
     seen: set[tuple[str, str]] = set()
+    added = {part.id for part in proof.plan.added}
     for mode in (mode for mode in proof.sheet.modes if not mode.live):
+        stood = {name: way for name, way in (mode.positions or {}).items() if name in added}
         for red, black, wrong in (
             (live, neutral, "OL where ohms are foretold: a joint is missing, a neutral above all"),
             (live, EARTH, "less: live touches metal. Don’t plug in"),
             (neutral, EARTH, "less: neutral touches metal"),
         ):
             reading = circuits.reading(mode.id, MeterRange.OHM, red, black)
-            key = (f"{red}-{black}", reading.text if black == EARTH else f"{mode.id}{reading.text}")
+            key = (f"{red}-{black}", reading.text if black == EARTH else f"{stood}{reading.text}")
             if key in seen:
                 continue
             seen.add(key)
-            words = pair_said(proof.sheet, red, black)
-            yield Foretold(words, mode.name, reading.text, wrong)
+            words = pair_said(proof.sheet, red, black).rstrip(",")
+            told = wrong if black == EARTH or reading.value is not None else ""
+            yield Foretold(words, mode.name, reading.text, told)
     resting = proof.sheet.resting_mode
     guarding = frozenset[str]().union(*proof.guards.of.values())
     for part in proof.sheet.components:
@@ -299,8 +302,9 @@ def _proofs(proof: Proof) -> Iterator[Foretold]:
             except CircuitError:
                 continue
             part = proof.running.parts[name]
-            words = f"{part.name}: {pair_said(proof.sheet, red, black)}"
-            yield Foretold(words, state.mode.name, f"{reading.text} {path.meter.label}".strip())
+            words = f"{part.name}: {pair_said(proof.sheet, red, black).rstrip(',')}"
+            current = {MeterRange.VAC: " AC", MeterRange.VDC: " DC"}.get(path.meter, "")
+            yield Foretold(words, state.mode.name, f"{reading.text}{current}")
 
 
 def _load_of(proof: Proof, part: str) -> str:
