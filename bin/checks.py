@@ -1,5 +1,6 @@
 """All checks and tests, side by side; every one runs even when another fails."""
 
+import ctypes.util
 import os
 import re
 import shutil
@@ -64,7 +65,7 @@ def debian(*packages: str) -> None:
 
 def prepare() -> None:
     """Bring what is not Python: Chromium for the browser tests, ngspice for the circuit's reference,
-    tesseract for what is read from pictures, Node's packages for the styles.
+    tesseract for what is read from pictures, Pango for PDFs, Node's packages for the styles.
     """
     if not Path("/usr/bin/chromium").exists():
         debian("chromium")
@@ -72,6 +73,8 @@ def prepare() -> None:
         debian("ngspice")
     if shutil.which("tesseract") is None:
         debian("tesseract-ocr", "tesseract-ocr-deu")
+    if ctypes.util.find_library("pangoft2-1.0") is None:
+        debian("libpango-1.0-0", "libpangoft2-1.0-0")
     driver = Path(playwright.__file__).parent / "driver/node"
     if subprocess.run([driver, "--version"], capture_output=True, check=False).returncode:
         debian("libatomic1")  # Playwright's own Node asks for it, and a small Debian has none

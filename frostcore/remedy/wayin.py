@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from frostcore.sentence import in_sentence, joined
 from frostcore.sheet.model import Place, Sheet, Step
 from frostcore.sheet.points import plug_back
-from frostcore.tape.entries import Body, PlugMoved, StepDone
+from frostcore.tape.entries import Body, PlugMoved, Rewired, StepDone
 
 
 @dataclass(frozen=True)
@@ -99,7 +99,7 @@ def ways(sheet: Sheet, bodies: Iterable[Body]) -> tuple[Way, ...]:
 
 def closing(sheet: Sheet, bodies: Iterable[Body]) -> tuple[Closing, ...]:
     """What is still to be put back, last out first."""
-    bodies = tuple(bodies)
+    bodies = tuple(body for body in bodies if _here(sheet, body))
     lines: dict[tuple[str, ...], Closing] = {}
     for body in bodies:
         match body:
@@ -125,7 +125,20 @@ def closing(sheet: Sheet, bodies: Iterable[Body]) -> tuple[Closing, ...]:
                 )
             case PlugMoved(connector=connector):
                 lines.pop(("plug", connector), None)
+            case Rewired(plan=plan) if plan:
+                for connector in plan.parked:  # these stay out
+                    lines.pop(("plug", connector), None)
     return tuple(reversed(lines.values()))
+
+
+def _here(sheet: Sheet, body: Body) -> bool:
+    """Whether a sheet has what an entry moved; one it was made on may have had more."""
+    match body:
+        case StepDone(place=place, step=step):
+            return any(item.id == place and step < len(item.steps) for item in sheet.places)
+        case PlugMoved(connector=connector):
+            return any(item.id == connector for item in sheet.connectors)
+    return True
 
 
 def left_over(sheet: Sheet, bodies: Iterable[Body]) -> tuple[str, ...]:
@@ -133,7 +146,7 @@ def left_over(sheet: Sheet, bodies: Iterable[Body]) -> tuple[str, ...]:
     again."""
     found, out = [], {}
     for body in bodies:
-        if not isinstance(body, StepDone):
+        if not isinstance(body, StepDone) or not _here(sheet, body):
             continue
         step = sheet.place(body.place).steps[body.step]
         counted = step.fasteners if body.counted is None else body.counted

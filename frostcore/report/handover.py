@@ -1,6 +1,6 @@
 """The handover report in plain words: a pure function of (sheet, tape)."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -10,12 +10,19 @@ from frostcore.diagnosis.acts import unit_name
 from frostcore.diagnosis.judge import Judgement
 from frostcore.diagnosis.step import name_of, percent
 from frostcore.display.condition import describe
+from frostcore.errors import SheetError
 from frostcore.quantity import format_ohms
+from frostcore.remedy.plans.solved import Solved
+from frostcore.remedy.wayin import closing, left_over
+from frostcore.sentence import day_said, in_sentence
 from frostcore.sheet.origin import Source
 from frostcore.sheet.points import leads
 from frostcore.tape.entries import (
+    MENDED,
     PROOFS,
     SUPPLY_HISTORY,
+    Attached,
+    Awaited,
     CallTaken,
     CodeSeen,
     Mended,
@@ -23,7 +30,9 @@ from frostcore.tape.entries import (
     PartFitted,
     PartTried,
     PlateRead,
+    Programmed,
     ReadingTaken,
+    Rewired,
 )
 from frostcore.tape.looks import answered
 from frostcore.tape.reading import sensor_of
@@ -56,13 +65,26 @@ class Report:
     call: CallTaken | None
     plate: PlateRead | None
     found: tuple[str, ...]
-    readings: tuple[ReportReading, ...]
+    before: tuple[ReportReading, ...]
+    """What was measured before anything was changed."""
+
+    after: tuple[ReportReading, ...]
     done: tuple[str, ...]
+    changed: tuple[str, ...]
+    """What is wired otherwise now, and what that costs."""
+
     proven: tuple[str, ...]
     unproven: str
+    still_open: tuple[str, ...]
     advice: tuple[str, ...]
     outcome: Outcome | None
     recheck: datetime | None
+    pictures: tuple[Attached, ...] = ()
+
+    @property
+    def readings(self) -> tuple[ReportReading, ...]:
+        """Everything that was measured."""
+        return self.before + self.after
 
 
 def handover(standing: Standing, judgement: Judgement | None = None) -> Report:
@@ -71,7 +93,11 @@ def handover(standing: Standing, judgement: Judgement | None = None) -> Report:
     The call must have been taken.
     """
     sheet, outcome = standing.sheet, standing.outcome
-    found = [f"The display showed {seen.shown}{_meaning(standing, seen)}." for seen in standing.codes]
+    found = [
+        f"The display showed {slip.entry.body.shown}{_meaning(standing, slip, slip.entry.body)}."
+        for slip in standing.effective
+        if isinstance(slip.entry.body, CodeSeen)
+    ]
     found += [
         f"{thermometer_places(sheet).get(body.place, body.place)}: {body.temperature.text} by thermometer."
         for body in standing.temperatures.values()
@@ -81,19 +107,7 @@ def handover(standing: Standing, judgement: Judgement | None = None) -> Report:
         for seen in (answered(body.look, body.answer) for body in standing.observations.values())
         if seen.odd
     ]
-    fitted = [slip.entry.body for slip in standing.effective if isinstance(slip.entry.body, PartFitted)]
-    done = [
-        f"Fitted: {sheet.part_name(body.component)}{f' ({body.note})' if body.note else ''}."
-        for body in fitted
-    ]
-    done += [
-        f"Mended or put right: {body.name}{f' ({body.done})' if body.done else ''}."
-        for body in standing.all_of(Mended)
-    ]
-    done += [
-        f"Tried and taken out again: {sheet.part_name(body.component)}."
-        for body in standing.all_of(PartTried)
-    ]
+    done = list(_done(standing))
     found += _judged(judgement) if judgement else ()
     proven: tuple[str, ...] = ()
     unproven, recheck = "", None
@@ -113,20 +127,90 @@ def handover(standing: Standing, judgement: Judgement | None = None) -> Report:
                 slip.entry.at for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome)
             )
             recheck = closed + timedelta(days=outcome.recheck_days)
-    readings = tuple(reading for slip in standing.effective if (reading := _reading(standing, slip)))
+    work = _first_work(standing)
     return Report(
         standing.unit,
         standing.call,
         standing.plate,
         tuple(found),
-        readings,
+        _readings(standing, standing.effective[:work]),
+        _readings(standing, standing.effective[work:]),
         tuple(done),
+        tuple(_changed(standing)),
         proven,
         unproven,
+        tuple(_still_open(standing)),
         _advice(standing),
         outcome,
         recheck,
+        tuple(body for body in standing.all_of(Attached) if body.report),
     )
+
+
+WORK = (PartFitted, PartTried, Mended, Programmed, Rewired)
+"""What changes the unit: what is measured before it is kept apart from what is measured after."""
+
+
+def _first_work(standing: Standing) -> int:
+    """The place of the first slip that changes the unit; after the last one where none does."""
+    slips = enumerate(standing.effective)
+    return next((at for at, slip in slips if isinstance(slip.entry.body, WORK)), len(standing.effective))
+
+
+def _readings(standing: Standing, slips: Iterable[Slip]) -> tuple[ReportReading, ...]:
+    return tuple(reading for slip in slips if (reading := _reading(standing, slip)))
+
+
+def _done(standing: Standing) -> Iterator[str]:
+    """What was done, in the order it was."""
+    sheet = standing.sheet
+    for slip in standing.effective:
+        match slip.entry.body:
+            case PartFitted(component=component, note=note):
+                yield f"Fitted: {sheet.part_name(component)}{f' ({note})' if note else ''}."
+            case Mended(name=name, done=done, how=how):
+                words = dict(MENDED).get(how, "mended or put right").capitalize()
+                yield f"{words}: {name}{f' ({done})' if done else ''}."
+            case PartTried(component=component):
+                yield f"Tried and taken out again: {sheet.part_name(component)}."
+            case Programmed(component=component, setting=setting, value=value, was=was):
+                before = f", before {was}" if was else ""
+                yield f"Set: {setting} to {value}{before} ({in_sentence(sheet.part_name(component))})."
+            case Rewired(plan=plan) if plan:
+                yield f"Wiring changed: {plan.title}."
+            case Rewired():
+                yield "Wiring put back as it was built."
+
+
+def _changed(standing: Standing) -> Iterator[str]:
+    """The wiring as it is now, where that is not as built."""
+    plan = standing.now.plan
+    if plan is None:
+        return
+    school = f" ({plan.school})" if plan.school else ""
+    yield f"{plan.title}{school}. A label inside the unit says so."
+    if "lost by the plan" not in standing.kept:
+        try:
+            standing.kept["lost by the plan"] = Solved(standing.now.unchanged, plan).lost
+        except SheetError:
+            standing.kept["lost by the plan"] = ()
+    lost: tuple[str, ...] = standing.kept["lost by the plan"]
+    yield from (f"{line}." for line in lost)
+    if plan.stop_gap_until:
+        yield f"This is a stop-gap. It must be undone by {day_said(plan.stop_gap_until)}."
+
+
+def _still_open(standing: Standing) -> Iterator[str]:
+    """What is not done yet: places, plugs, fasteners, parts that are awaited."""
+    for line in closing(standing.sheet, standing.bodies):
+        yield f"Not put back: {in_sentence(line.text)}."
+    for text in left_over(standing.sheet, standing.bodies):
+        yield f"{text}."
+    fitted = {body.component for body in standing.all_of(PartFitted)}
+    for body in standing.all_of(Awaited):
+        if body.component not in fitted:
+            name = in_sentence(standing.sheet.part_name(body.component))
+            yield f"Ordered: {name}, looked for on {day_said(body.until)}."
 
 
 def _judged(judgement: Judgement) -> Iterator[str]:
@@ -175,13 +259,13 @@ def _reading(standing: Standing, slip: Slip) -> ReportReading | None:
     return ReportReading(name, slip.entry.at, body.value.text, should_be, judged.verdict)
 
 
-def _meaning(standing: Standing, seen: CodeSeen) -> str:
-    if not seen.code:
+def _meaning(standing: Standing, slip: Slip, seen: CodeSeen) -> str:
+    """What a code meant on the sheet it was seen with."""
+    name, sheet = standing.code_of(seen), slip.moment.sheet
+    code = next((item for item in (*sheet.codes, *standing.sheet.codes) if item.id == name), None)
+    if not name or code is None:
         return ", which is not on the sheet"
-    code = next((item for item in standing.sheet.codes if item.id == seen.code), None)
-    if code is None:
-        return ", which is not on the sheet"
-    return f": {code.meaning} ({describe(standing.sheet, code.condition)})"
+    return f": {code.meaning} ({describe(sheet, code.condition)})"
 
 
 def _advice(standing: Standing) -> tuple[str, ...]:

@@ -14,6 +14,7 @@ from frostcore.sheet.model import Sheet
 from frostcore.sheet.rewired import changed_by
 from frostcore.tape.entries import (
     AmpsTaken,
+    Awaited,
     Barred,
     Body,
     Bridged,
@@ -93,6 +94,11 @@ def programmed(moment: Moment, body: Programmed) -> None:
     if not body.setting.strip() or not body.value.strip():
         message = "A setting needs its name and what it was set to, such as: defrost interval, 8 h."
         raise TapeError(message)
+
+
+def awaited(moment: Moment, body: Awaited) -> None:
+    """The part is on the sheet."""
+    moment.sheet.component(body.component)
 
 
 def rewired(moment: Moment, body: Rewired) -> None:

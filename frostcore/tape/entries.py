@@ -6,7 +6,7 @@ Each entry's body is one of these frozen values. A body goes to and from a plain
 
 import re
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from enum import StrEnum
 from typing import Any, Literal
 
@@ -402,7 +402,7 @@ Cold alone is not proof.
 @dataclass(frozen=True)
 class Outcome:
     """The end of a call: result, the component at fault (empty when none), what was done, what proves it,
-    a recheck in days."""
+    a recheck in days, what it costs the customer."""
 
     kind: Literal["outcome"]
     result: Result
@@ -410,6 +410,32 @@ class Outcome:
     cause: str = ""
     proofs: tuple[str, ...] = ()
     recheck_days: int | None = None
+    price: float | None = None
+
+    def __post_init__(self) -> None:
+        if self.price is not None and not 0 <= self.price <= MOST_PRICE:
+            message = f"a price of {self.price:g}; write what the customer pays, from 0 to {MOST_PRICE:,}"
+            raise ValueError(message)
+
+
+MOST_PRICE = 1_000_000
+
+
+@dataclass(frozen=True)
+class Awaited:
+    """A part that is ordered for this unit, and the day it is looked for."""
+
+    kind: Literal["awaited"]
+    component: str
+    until: str
+    note: str = ""
+
+    def __post_init__(self) -> None:
+        try:
+            date.fromisoformat(self.until)
+        except ValueError:
+            message = f"“{self.until[:40]}” is no day; write it as 2026-12-24"
+            raise ValueError(message) from None
 
 
 @dataclass(frozen=True)
@@ -435,7 +461,8 @@ class SheetTaken:
 
 @dataclass(frozen=True)
 class Attached:
-    """A file kept with the call: the digest of its bytes, what it is called, its media type and size."""
+    """A file kept with the call: the digest of its bytes, what it is called, its media type and size; whether
+    the customer sees it in the report."""
 
     kind: Literal["attached"]
     digest: str
@@ -443,6 +470,7 @@ class Attached:
     media_type: str
     size: int
     caption: str = ""
+    report: bool = False
 
     def __post_init__(self) -> None:
         if not _DIGEST.fullmatch(self.digest):
@@ -487,6 +515,7 @@ Body = (
     | Rewired
     | Noted
     | Checked
+    | Awaited
     | Outcome
     | Withdrawn
     | SheetTaken

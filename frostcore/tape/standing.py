@@ -202,8 +202,8 @@ class Standing:
 
     @cached_property
     def meter_readings(self) -> tuple[tuple[str, ReadingTaken], ...]:
-        """(entry id, reading) of every standing reading between two points with the wiring as it is now, oldest
-        first."""
+        """(entry id, reading) of every standing reading between two points with the wiring as it is now,
+        oldest first."""
         return tuple(
             (slip.entry.id, slip.entry.body)
             for slip in self.readings

@@ -3,6 +3,7 @@
 from frostcore import document
 from frostcore.circuit.meter import MeterRange
 from frostcore.quantity import format_celsius
+from frostcore.sentence import day_said
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.points import leads, plug_name, plugs_said
 from frostcore.tape.entries import (
@@ -10,6 +11,7 @@ from frostcore.tape.entries import (
     PROOFS,
     AmpsTaken,
     Attached,
+    Awaited,
     Barred,
     Body,
     Bridged,
@@ -245,12 +247,18 @@ def programmed(standing: Standing, slip: Slip, body: Programmed) -> SlipWords:
     return SlipWords(f"Set: {body.setting}", body.value, detail=said)
 
 
+def awaited(standing: Standing, slip: Slip, body: Awaited) -> SlipWords:
+    """The part, and the day it is looked for."""
+    name = slip.moment.sheet.component(body.component).name
+    return SlipWords("Part ordered", name, detail=body.note, points=f"looked for on {day_said(body.until)}")
+
+
 def rewired(standing: Standing, slip: Slip, body: Rewired) -> SlipWords:
     """The plan, its school, until when, and who agreed."""
     if body.plan is None:
         was = slip.moment.plan.title if slip.moment.plan else ""
         return SlipWords("Wiring put back as it was built", "", detail=f"undone: {was}" if was else "")
-    until = f"a stop-gap until {body.plan.stop_gap_until}" if body.plan.stop_gap_until else ""
+    until = f"a stop-gap until {day_said(body.plan.stop_gap_until)}" if body.plan.stop_gap_until else ""
     agreed = f"agreed to by {body.agreed_by}" if body.agreed_by else ""
     said = "; ".join(each for each in (body.plan.school, until, agreed) if each)
     return SlipWords("Wiring changed", body.plan.title, detail=said)

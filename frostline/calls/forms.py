@@ -308,7 +308,13 @@ class MendedForm(SlipForm):
 
     body = entries.Mended
     unit = forms.ChoiceField(label="What was mended or cleaned")
-    done = forms.CharField(label="How", max_length=300, required=False)
+    how = forms.ChoiceField(label="In which way", required=False, choices=[("", "Choose"), *entries.MENDED])
+    done = forms.CharField(
+        label="What was done",
+        max_length=300,
+        required=False,
+        help_text="Of a board which of its parts; of what was adjusted how far.",
+    )
     helped = forms.ChoiceField(label="Did it help?", required=False, choices=HELPED)
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
@@ -319,6 +325,36 @@ class MendedForm(SlipForm):
     def values(self) -> dict[str, Any]:
         found = super().values()
         return found | {"name": self.names[found["unit"]]}
+
+
+class ProgrammedForm(_ComponentForm):
+    """A board told what unit it is in, or a setting of it changed."""
+
+    body = entries.Programmed
+    component_field, none_label = "component", "Choose the part"
+    component = forms.ChoiceField(label="Of which part")
+    setting = forms.CharField(
+        label="Which setting", max_length=80, help_text="As printed: unit code, defrost interval."
+    )
+    value = forms.CharField(label="Set to", max_length=80)
+    was = forms.CharField(label="What it was", max_length=80, required=False)
+    shown_by = forms.CharField(label="What shows that it took it", max_length=200, required=False)
+
+
+class AwaitedForm(_ComponentForm):
+    """A part ordered for this unit."""
+
+    body = entries.Awaited
+    component_field, none_label = "component", "Choose the part"
+    component = forms.ChoiceField(label="Part")
+    until = forms.DateField(
+        label="Looked for on", widget=forms.DateInput({"type": "date"}, format="%Y-%m-%d")
+    )
+    note = forms.CharField(label="Remark", max_length=200, required=False)
+
+    def values(self) -> dict[str, Any]:
+        found = super().values()
+        return found | {"until": found["until"].isoformat()}
 
 
 class NoteForm(SlipForm):
@@ -358,6 +394,13 @@ class OutcomeForm(_ComponentForm):
         max_value=365,
         required=False,
         widget=forms.TextInput(attrs={"inputmode": "numeric"}),
+    )
+    price = forms.FloatField(
+        label="What it costs the customer",
+        min_value=0,
+        max_value=entries.MOST_PRICE,
+        required=False,
+        widget=forms.TextInput(attrs={"inputmode": "decimal"}),
     )
 
     def clean(self) -> dict[str, Any]:
@@ -400,6 +443,8 @@ _BY_HAND: tuple[type[SlipForm], ...] = (
     BarredForm,
     PartTriedForm,
     MendedForm,
+    ProgrammedForm,
+    AwaitedForm,
     PartFittedForm,
     NoteForm,
     OutcomeForm,

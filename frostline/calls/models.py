@@ -169,3 +169,59 @@ class WorkshopRates(ImmutableModel):
 
     def __str__(self) -> str:
         return f"rates of {self.at:%Y-%m-%d}"
+
+
+class WorkshopHead(ImmutableModel):
+    """What stands at the head of reports from a moment on; the last counts."""
+
+    name = models.CharField(max_length=120)
+    lines = models.TextField(max_length=600, blank=True)
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class CallDue(models.Model):
+    """What is due on a call, as its tape says: a part of the index, made anew with it."""
+
+    call = models.ForeignKey(Call, on_delete=models.PROTECT, related_name="dues")
+    kind = models.CharField(max_length=12)
+    day = models.DateField(db_index=True)
+    text = models.CharField(max_length=160)
+
+    class Meta:
+        ordering = ["day", "call__number"]
+
+    def __str__(self) -> str:
+        return f"{self.call}, {self.day}: {self.text}"
+
+
+class DueDone(ImmutableModel):
+    """That what was due on a call has been seen to, by whom and when."""
+
+    call = models.ForeignKey(Call, on_delete=models.PROTECT, related_name="seen_to")
+    kind = models.CharField(max_length=12)
+    day = models.DateField()
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["call", "kind", "day"], name="due_done_once")]
+
+    def __str__(self) -> str:
+        return f"{self.call}, {self.kind} of {self.day}"
+
+
+class CalendarFeed(models.Model):
+    """The secret address of a person's calendar of what is due; without a row there is none."""
+
+    user = models.OneToOneField(
+        settings.AUTH_USER_MODEL, primary_key=True, on_delete=models.CASCADE, related_name="feed"
+    )
+    secret = models.CharField(max_length=64, unique=True)
+    made_at = models.DateTimeField()
+
+    def __str__(self) -> str:
+        return f"feed of {self.user}"

@@ -17,6 +17,7 @@ from frostcore import cautions
 from frostcore.diagnosis.state import place_of_look
 from frostcore.diagnosis.step import NextStep, stage_done
 from frostcore.diagnosis.telling import Bearing
+from frostcore.report.due import due_of
 from frostcore.sheet.points import leads
 from frostcore.tape.entries import (
     CallTaken,
@@ -297,14 +298,17 @@ def stage_context(
                 "part_form": form("part_fitted"),
                 "tried_form": form("part_tried"),
                 "mended_form": form("mended"),
+                "programmed_form": form("programmed"),
+                "awaited_form": form("awaited"),
                 "note_form": form("noted"),
                 "outcome_form": form("outcome", cause=_likely_cause(standing)),
                 "bypass": cautions.BYPASS,
             }
     return {
+        "dues": due_of(standing),
         "outcome_slip": next(
             (slip for slip in reversed(standing.effective) if isinstance(slip.entry.body, Outcome)), None
-        )
+        ),
     }
 
 

@@ -30,6 +30,7 @@ class PhotoForm(FrostForm):
     slip_id = forms.UUIDField(widget=forms.HiddenInput)
     photo = forms.FileField(label="Photograph")
     caption = forms.CharField(label="What it shows", max_length=200, required=False)
+    report = forms.BooleanField(label="In the report", required=False)
 
 
 @require_POST
@@ -44,9 +45,8 @@ def add(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     try:
         made = clean(upload_of(upload), f"“{upload.name}”")
         about = described(made.content, f"{upload.name.rpartition('.')[0] or 'photo'}.jpg"[:120], JPEG)
-        said = Attached(
-            "attached", about.digest, about.name, JPEG, about.size, form.cleaned_data["caption"].strip()
-        )
+        caption, shown = form.cleaned_data["caption"].strip(), form.cleaned_data["report"]
+        said = Attached("attached", about.digest, about.name, JPEG, about.size, caption, shown)
         keep_attachment(call, form.cleaned_data["slip_id"], made.content, said, signed_in(request))
     except FrostError as error:
         messages.error(request, str(error))

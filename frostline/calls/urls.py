@@ -2,12 +2,17 @@
 
 from django.urls import path
 
-from frostline.calls import bundles, deciding, downloads, photos, rewiring, taking, views
+from frostline.calls import bundles, deciding, downloads, due, photos, reports, rewiring, taking, views
 
 app_name = "calls"
 urlpatterns = [
     path("", views.calls, name="calls"),
     path("new/", views.new, name="new"),
+    path("calendar/", due.mine, name="feed_mine"),
+    path("calendar/<str:secret>.ics", due.feed, name="feed"),
+    path("head/", reports.head, name="head"),
+    path("shared/<str:token>/", reports.shared, name="shared"),
+    path("shared/<str:token>/<slug:digest>/", reports.shared_photo, name="shared_photo"),
     path("rates/", deciding.rates, name="rates"),
     path("bundle/", bundles.take, name="take_bundle"),
     path("new/kind/", taking.new_kind, name="new_kind"),
@@ -16,6 +21,8 @@ urlpatterns = [
     path("<uuid:pk>/bundle.zip", bundles.save, name="bundle"),
     path("<uuid:pk>/photo/", photos.add, name="photo_add"),
     path("<uuid:pk>/photo/<str:digest>/", photos.photo, name="photo"),
+    path("<uuid:pk>/due.ics", due.of_call, name="due_ics"),
+    path("<uuid:pk>/due/done/", due.done, name="due_done"),
     path("<uuid:pk>/plans/", rewiring.plans, name="plans"),
     path("<uuid:pk>/plans/label/", rewiring.label, name="label"),
     path("<uuid:pk>/plans/undo/", rewiring.undo, name="undo_plan"),
@@ -30,7 +37,11 @@ urlpatterns = [
     path("<uuid:pk>/curve/<slug:sensor>.svg", downloads.curve_svg, name="curve"),
     path("<uuid:pk>/trace.cir", downloads.trace_deck, name="trace_deck"),
     path("<uuid:pk>/trace.svg", downloads.trace_svg, name="trace_svg"),
-    path("<uuid:pk>/report/", views.handover, name="report"),
+    path("<uuid:pk>/report/", reports.report, name="report"),
+    path("<uuid:pk>/report.pdf", reports.report_pdf, name="report_pdf"),
+    path("<uuid:pk>/report/technician/", reports.technician, name="technician"),
+    path("<uuid:pk>/report/technician.pdf", reports.technician_pdf, name="technician_pdf"),
+    path("<uuid:pk>/report/link/", reports.link, name="link"),
     path("<uuid:pk>/tape.json", downloads.tape_document, name="tape"),
     path("<uuid:pk>/correct/<uuid:slip_id>/", views.correct, name="correct"),
     path("<uuid:pk>/customer/", views.customer, name="customer"),

@@ -10,19 +10,18 @@ from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from frostcore.errors import TapeError
-from frostcore.report.handover import handover as handover_report
 from frostcore.tape.entries import CallTaken
 from frostcore.tape.kinds import stage_of
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
 from frostcore.tape.take import Asked
 from frostline.accounts.access import lead_required, signed_in
-from frostline.calls import decoding, forms, lists, pages, sensing
+from frostline.calls import decoding, forms, lists, pages, reports, sensing
 from frostline.calls.actions.change_customer import correct_customer, erase_customer
 from frostline.calls.actions.open_call import NewCall, open_call
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
 from frostline.calls.deciding import asked_before
-from frostline.calls.judging import judgement_for, untested
+from frostline.calls.judging import untested
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, newest_slip, sensor_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
@@ -107,6 +106,8 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
         | {"loose": pages.loose(standing, form, None)}
         | (extra or {})
     )
+    if here is Stage.HANDOVER:
+        context["link"] = reports.link_of(request, call)
     context["step_elsewhere"] = pages.is_elsewhere(context["step"], here, context)
     return render(
         request, f"calls/stage_{here}.html", context, status=422 if request.method == "POST" else 200
@@ -192,16 +193,6 @@ def settle(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
     chosen = sensor_or_404(standing_of(call).sheet, sensor)
     found = sensing.settling(request.GET.get("readings", ""), chosen.working_tolerance)
     return render(request, "calls/settled.html", {"call": call, "chosen": chosen, **found})
-
-
-@require_safe
-@reads_sheet
-def handover(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
-    """The handover report, for print."""
-    call = call_or_404(pk)
-    standing = standing_of(call)
-    context = {"call": call, "report": handover_report(standing, judgement_for(standing))}
-    return render(request, "calls/handover.html", context)
 
 
 def _posted(

@@ -8,6 +8,7 @@ from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from frostcore.curves.table import recognise, write_csv
@@ -18,12 +19,13 @@ from frostcore.tape.entries import Checked
 from frostline.accounts.access import signed_in
 from frostline.calls import decoding, lists
 from frostline.calls.actions.record_slip import NewSlip, record_slip
+from frostline.calls.due import due_soon
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, standing_of
 from frostline.desk.checks import CHECKS, HINTS
 from frostline.desk.search import found_on_sheets
 
-MOST_OPEN, MOST_CLOSED, MOST_FOUND, MOST_TO_FILE = 12, 5, 30, 100
+MOST_OPEN, MOST_CLOSED, MOST_FOUND, MOST_TO_FILE, MOST_DUE = 12, 5, 30, 100, 20
 
 
 @require_safe
@@ -31,6 +33,8 @@ def home(request: HttpRequest) -> HttpResponse:
     """Open calls with their next steps, quick checks, and the last closed calls."""
     open_rows = lists.open_rows()
     context = {
+        "dues": due_soon()[:MOST_DUE],
+        "today": timezone.localdate(),
         "open_count": open_rows.count(),
         "open_rows": open_rows[:MOST_OPEN],
         "closed_rows": lists.closed_rows()[:MOST_CLOSED],

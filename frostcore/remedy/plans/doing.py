@@ -13,7 +13,7 @@ from frostcore.remedy.plans.guards import PROTECTORS
 from frostcore.remedy.plans.proved import Proof
 from frostcore.remedy.plans.running import K
 from frostcore.remedy.plans.solved import place_of
-from frostcore.sentence import in_sentence, joined
+from frostcore.sentence import day_said, in_sentence, joined
 from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import Component, Sheet
 from frostcore.sheet.plan import Add, Cut, Label, Park, RunWire
@@ -333,7 +333,7 @@ def label_of(proof: Proof) -> Iterator[str]:
     if proof.lost:
         yield f"Lost: {'; '.join(in_sentence(each) for each in proof.lost)}"
     if proof.plan.stop_gap_until:
-        yield f"A STOP-GAP. Undo it by {proof.plan.stop_gap_until}"
+        yield f"A STOP-GAP. Undo it by {day_said(proof.plan.stop_gap_until)}"
 
 
 def _consent(proof: Proof) -> Iterator[str]:
@@ -344,5 +344,5 @@ def _consent(proof: Proof) -> Iterator[str]:
         yield f"{each}."
     yield "I check the temperatures with a thermometer: nothing warns me any more when it gets warm."
     if proof.plan.stop_gap_until:
-        yield f"It is a stop-gap and is undone by {proof.plan.stop_gap_until}."
+        yield f"It is a stop-gap and is undone by {day_said(proof.plan.stop_gap_until)}."
     yield cautions.FOOD

@@ -15,7 +15,7 @@ from frostcore.remedy.plans.running import (
     State,
     part_of,
 )
-from frostcore.sentence import in_sentence
+from frostcore.sentence import day_said, in_sentence
 from frostcore.sheet.kept import KeptBySheet
 from frostcore.sheet.model import Component, Place, Sheet
 from frostcore.sheet.plan import Plan
@@ -141,7 +141,7 @@ class Solved:
         if not self.plan.keeps:
             yield "The plan names nothing it keeps running, so a forgotten wire would not show"
         if self.plan.stop_gap_until:
-            yield f"A stop-gap: it is undone by {self.plan.stop_gap_until}"
+            yield f"A stop-gap: it is undone by {day_said(self.plan.stop_gap_until)}"
 
     @property
     def plan_parts(self) -> set[str]:

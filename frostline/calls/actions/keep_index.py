@@ -3,11 +3,12 @@
 from django.db import connection
 from django.db.models import Count, Max
 
+from frostcore.report.due import due_of
 from frostcore.sheet.model import squeezed
 from frostcore.tape.entries import Checked, Noted, Observed, PartFitted
 from frostcore.tape.standing import Standing
 from frostline.calls.judging import leading, step_of
-from frostline.calls.models import Call, CallIndex, Slip
+from frostline.calls.models import Call, CallDue, CallIndex, Slip
 
 UNREADABLE_ACT = "Its sheet can’t be read by this version"
 COLUMNS = ("customer", "address", "model", "serial", "codes", "complaint", "notes", "parts", "squeezed")
@@ -27,8 +28,18 @@ def keep_index(call: Call, standing: Standing | None) -> CallIndex:
         **shown_of(call, standing),
     )
     row.save()
+    keep_dues(call, standing)
     keep_words(call, standing)
     return row
+
+
+def keep_dues(call: Call, standing: Standing | None) -> None:
+    """Write what is due on a call."""
+    CallDue.objects.filter(call=call).delete()
+    dues = due_of(standing) if standing else ()
+    CallDue.objects.bulk_create(
+        CallDue(call=call, kind=due.kind, day=due.day, text=_short(due.text, 160)) for due in dues
+    )
 
 
 def shown_of(call: Call, standing: Standing | None) -> dict[str, object]:
