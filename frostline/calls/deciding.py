@@ -23,6 +23,7 @@ from frostcore.tape.take import question_id
 from frostcore.verdict import Question
 from frostline.accounts.access import lead_required, signed_in
 from frostline.calls.judging import judgement_for
+from frostline.calls.memory import questions_of_memory
 from frostline.calls.models import Call, WorkshopRates
 from frostline.calls.tapes import standing_of
 from frostline.ui.forms import FrostForm
@@ -81,6 +82,7 @@ def asked_before(call: Call, body: Body, kept: Collection[str]) -> tuple[Questio
     match body:
         case PartFitted():
             questions = questions_of_fit(standing := standing_of(call), body, judgement_for(standing))
+            questions += questions_of_memory(call, standing, body)
         case Outcome():
             questions = questions_of_ending(standing := standing_of(call), body, judgement_for(standing))
         case _:

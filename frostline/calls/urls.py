@@ -25,6 +25,7 @@ urlpatterns = [
     path("<uuid:pk>/due/done/", due.done, name="due_done"),
     path("<uuid:pk>/plans/", rewiring.plans, name="plans"),
     path("<uuid:pk>/plans/label/", rewiring.label, name="label"),
+    path("<uuid:pk>/plans/keep/", rewiring.keep, name="keep_plan"),
     path("<uuid:pk>/plans/undo/", rewiring.undo, name="undo_plan"),
     path("<uuid:pk>/plans/<slug:key>/", rewiring.plan, name="plan"),
     path("<uuid:pk>/keep/", taking.keep, name="keep"),

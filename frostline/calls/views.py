@@ -22,6 +22,7 @@ from frostline.calls.actions.open_call import NewCall, open_call
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
 from frostline.calls.deciding import asked_before
 from frostline.calls.judging import untested
+from frostline.calls.memory import remembered
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, newest_slip, sensor_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
@@ -108,6 +109,8 @@ def stage(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponse:
     )
     if here is Stage.HANDOVER:
         context["link"] = reports.link_of(request, call)
+    if here is Stage.CALL:
+        context["remembered"] = remembered(call, standing)
     context["step_elsewhere"] = pages.is_elsewhere(context["step"], here, context)
     return render(
         request, f"calls/stage_{here}.html", context, status=422 if request.method == "POST" else 200

@@ -7,8 +7,10 @@ from django.urls import reverse
 
 from frostcore.remedy.plans.proposed import proposals
 from frostcore.sheet.plan import write_plan
+from frostcore.tape.entries import PartFitted, PlateRead, Rewired
 from frostcore.tests.demo_sheets import demo_sheet
 from frostline.accounts.models import User
+from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.rewiring import key_of
 from frostline.calls.tapes import standing_of
 from frostline.tests import fixtures
@@ -120,3 +122,55 @@ class Rewiring(fixtures.PageCase):
         page = self.client.post(self.at("undo_plan"), {"slip_id": uuid.uuid4()}, follow=True)
         self.assertContains(page, "nothing to put back")
         self.assertEqual(self.client.post(self.at("undo_plan"), {"slip_id": "x"}).status_code, 404)
+
+
+class Remembered(fixtures.PageCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.technician, cls.revision = fixtures.workshop()
+        cls.first = fixtures.call(cls.revision, cls.technician)
+        cls.second = fixtures.call(cls.revision, cls.technician)
+        for call in (cls.first, cls.second):
+            cls.put(call, PlateRead("plate_read", "TB-34", "TB 77"))
+        cls.put(
+            cls.first, PartFitted("part_fitted", "evaporator_fan"), Rewired("rewired", "done", FAN, "A. Fell")
+        )
+
+    @classmethod
+    def put(cls, call, *bodies):
+        for body in bodies:
+            record_slip(call, NewSlip(uuid.uuid4(), body), cls.technician)
+
+    def setUp(self):
+        self.client.force_login(self.technician)
+
+    def page(self, call):
+        return self.client.get(reverse("calls:stage", args=[call.pk, "call"]))
+
+    def test_the_earlier_call_on_the_serial_is_shown_with_what_was_fitted(self):
+        page = self.page(self.second)
+        self.assertContains(page, f"Call {self.first.number},")
+        self.assertContains(page, "Evaporator fan fitted")
+        self.assertNotContains(self.page(self.first), "This unit was seen before")
+
+    def test_a_wiring_left_changed_goes_on_with_one_tap(self):
+        each = self.page(self.second).context["remembered"][0]
+        told = {"slip_id": each.slip_id, "plan": each.written, "from": str(self.first.number)}
+        self.client.post(reverse("calls:keep_plan", args=[self.second.pk]), told)
+        self.assertEqual(standing_of(self.second).now.plan, FAN)
+        self.assertNotContains(self.page(self.second), "It is still wired so")
+        bad = {"slip_id": "x", "plan": each.written}
+        self.assertEqual(
+            self.client.post(reverse("calls:keep_plan", args=[self.second.pk]), bad).status_code, 404
+        )
+
+    def test_a_part_fitted_before_is_asked_about(self):
+        told = {"kind": "part_fitted", "slip_id": uuid.uuid4(), "component": "evaporator_fan"}
+        page = self.client.post(reverse("calls:stage", args=[self.second.pk, "close"]), told)
+        self.assertContains(page, "What killed that one?", status_code=422)
+        self.assertFalse(standing_of(self.second).all_of(PartFitted))
+
+    def test_another_serial_and_a_practice_call_remember_nothing(self):
+        other = fixtures.call(self.revision, self.technician)
+        self.put(other, PlateRead("plate_read", "TB-34", "TB 99"))
+        self.assertNotContains(self.page(other), "This unit was seen before")
