@@ -11,12 +11,12 @@ from frostcore.door import arguments
 from frostcore.door.diagnosis import evidence_given, evidence_options, json_of
 from frostcore.errors import FrostError
 from frostcore.remedy.courses import Comparing, Course
-from frostcore.remedy.plans.cases import suspected
+from frostcore.remedy.plans.cases import around, suspected
 from frostcore.remedy.plans.doing import work_of
 from frostcore.remedy.plans.proposed import proposals
 from frostcore.remedy.plans.proved import Proof
 from frostcore.remedy.rates import Rates, read_rates
-from frostcore.remedy.words import title_of
+from frostcore.remedy.words import risks_of, title_of
 from frostcore.sheet.plan import read_plan, write_plan
 
 
@@ -50,7 +50,8 @@ def _decide(options: argparse.Namespace) -> dict[str, Any]:
     evidence = evidence_given(sheet, options)
     rates = read_rates(json_of(options.rates)) if options.rates else Rates()
     readings_of(sheet).prepare()
-    comparing = Comparing(judge(sheet, evidence), rates)
+    judgement = judge(sheet, evidence)
+    comparing = Comparing(judgement, rates, plans=around(judgement))
     found = comparing.compared()
     return {
         "courses": [_course(comparing, course) for course in found.courses],
@@ -67,9 +68,10 @@ def _course(comparing: Comparing, course: Course) -> dict[str, Any]:
         "do": course.do,
         "what": document(comparing.judgement.sheet, course.test) if course.test else list(course.units),
         "title": title_of(comparing, course),
+        "risks": list(risks_of(comparing, course)),
         "expected": cost,
         "of": toll,
-        "chance_wrong": course.chance_wrong if course.do == "fit" else None,
+        "chance_wrong": None if course.do in {"test", "stop"} else course.chance_wrong,
         "price_guessed": course.guessed,
     }
 

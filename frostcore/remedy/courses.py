@@ -7,7 +7,7 @@ the fault is known and put that right (its cost on the mean, and the doubt left 
 
 import math
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -21,7 +21,8 @@ from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, to_open, to_open_for
 from frostcore.remedy.expected import Toll, Trying, stopping
 from frostcore.remedy.rates import Rates
-from frostcore.remedy.work import Beliefs, Works
+from frostcore.remedy.work import USUAL_LEAD, Beliefs, Work, Works
+from frostcore.sheet.model import ComponentKind
 
 FITS, PAIRS, TESTS = 4, 3, 6
 """So many of the likeliest are reckoned as fitted first, of them as fitted together, and so many tests."""
@@ -42,6 +43,35 @@ ONWARD = 1.3
 """Bits cost more the fewer are left: by so much, on the mean of whole calls."""
 
 
+OTHERWISE = ("mend", "exchange", "used", "plan")
+"""Ways to put a unit right without a new part."""
+
+
+@dataclass(frozen=True)
+class Around:
+    """A change to the wiring as a course: the unit it goes round, its title, what its parts cost as a guess,
+    its joints, what is lost."""
+
+    round: str
+    title: str
+    price: float
+    joints: int
+    lost: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Way:
+    """Another way for a unit: price, minutes at it, how often it works, whether it is ordered."""
+
+    do: str
+    unit: str
+    price: float
+    minutes: float
+    works: float
+    order: bool = False
+    plan: Around | None = None
+
+
 @dataclass(frozen=True)
 class Course:
     """Something to do first, and what it comes to: the units fitted or the test, the toll on the mean, the
@@ -53,6 +83,9 @@ class Course:
     toll: Toll
     chance_wrong: float
     guessed: bool = False
+    plan: Around | None = None
+    own: Toll = field(default_factory=Toll)
+    """What it takes itself, without what follows where it was not the fault."""
 
     @property
     def expected(self) -> float:
@@ -87,9 +120,15 @@ class Compared:
 class Comparing:
     """The courses of a judgement, by a workshop's rates."""
 
-    def __init__(self, judgement: Judgement, rates: Rates, prices: Mapping[str, float] | None = None) -> None:
-        """``prices`` of units, where they are other than on the sheet."""
-        self.judgement, self.rates = judgement, rates
+    def __init__(
+        self,
+        judgement: Judgement,
+        rates: Rates,
+        prices: Mapping[str, float] | None = None,
+        plans: Sequence[Around] = (),
+    ) -> None:
+        """``prices`` of units, where they are other than on the sheet; ``plans`` that go round some."""
+        self.judgement, self.rates, self.plans = judgement, rates, tuple(plans)
         self.works = Works(judgement.sheet, rates, prices)
         self.trying = Trying(self.works)
         known, now = judgement.weigher.known, judgement.posterior.units
@@ -99,11 +138,31 @@ class Comparing:
 
     def compared(self) -> Compared:
         """Every course that makes sense, the cheapest on the mean first."""
-        found = [*self._fits(), *self._together(), *self._tests(), self._stop()]
+        found = [*self._fits(), *self._together(), *self._otherwise(), *self._tests(), self._stop()]
         found.sort(key=lambda course: course.expected)
-        best = found[0]
-        equal = [each for each in found[1:] if each.expected <= best.expected * (1 + ALIKE)]
+        found = self._safest_first(found)
+        equal = found[1 : self._alike(found)]
         return Compared(tuple(found), tuple(equal), self._turns(found))
+
+    def _alike(self, found: Sequence[Course]) -> int:
+        """How many at the head are as good as the cheapest of them; giving up is like nothing else."""
+        least = min(course.expected for course in found)
+        alike = [course.expected <= least * (1 + ALIKE) and course.do != "stop" for course in found]
+        return alike.index(False) if False in alike else len(alike)
+
+    def _safest_first(self, found: list[Course]) -> list[Course]:
+        """Those as good as the cheapest by danger, then by what is opened for them, then by cost."""
+        some = self._alike(found)
+        return [*sorted(found[:some], key=self._danger), *found[some:]]
+
+    def _danger(self, course: Course) -> tuple[bool, float, float]:
+        """Whether it is done live, minutes of opening and closing, cost."""
+        opened, test = self.state.opened, course.test
+        if test is not None:
+            live = isinstance(test, Probe) and test.setup.meter.live
+            return live, self.works.opening(self._opened_by(test) - set(opened), opened), course.expected
+        places = {place for unit in course.units if (work := self.works.of(unit)) for place in work.places}
+        return False, self.works.opening(places, opened), course.expected
 
     def _likely(self) -> list[str]:
         """The units worth fitting first, the likeliest first."""
@@ -125,6 +184,57 @@ class Comparing:
             if course.expected < min(alone[unit] for unit in course.units) * (1 - WORTH_BOTH)
         ]
 
+    def _otherwise(self) -> list[Course]:
+        """A board mended, exchanged or used instead of new; a part worked round by a plan."""
+        kinds = {part.id: part.kind for part in self.judgement.sheet.components}
+        found = []
+        for unit in self._likely():
+            work = self.works.of(unit)
+            if work and kinds.get(unit) is ComponentKind.BOARD:
+                found += [self._instead(unit, way) for way in self._ways_of_board(work)]
+        found += [
+            self._instead(unit, replace(way, unit=unit))
+            for plan in self.plans
+            if (way := self._way_of(plan))
+            for unit in self._likely()
+            if unit == plan.round
+        ]
+        return found
+
+    def _ways_of_board(self, work: Work) -> list[Way]:
+        rates, fit = self.rates, work.minutes
+        ways = [
+            Way("mend", work.unit, 0.0, fit + rates.mend_minutes, rates.mend_lasts),
+            Way("exchange", work.unit, rates.exchange_share * work.price, fit, rates.exchange_good, True),
+            Way("used", work.unit, rates.used_share * work.price, fit, rates.used_good, order=True),
+        ]
+        return [way for way in ways if way.works > 0 and (way.price > 0 or way.do == "mend")]
+
+    def _way_of(self, plan: Around) -> Way:
+        minutes = plan.joints * self.rates.joint_minutes
+        return Way("plan", plan.round, plan.price, minutes, 1.0, plan=plan)
+
+    def _instead(self, unit: str, way: Way) -> Course:
+        """A unit put right in another way: where that fails, or it was not the fault, the rest in the order
+        that pays."""
+        rates, work = self.rates, self.works.of(unit)
+        places = work.places if work else ()
+        minutes = way.minutes + rates.proof_minutes + self.works.opening(places, self.state.opened)
+        toll = Toll(way.price + rates.labour(minutes), way.price, minutes)
+        if way.order and work:
+            days = work.lead_days or float(USUAL_LEAD)
+            waiting = rates.travel + rates.labour(rates.set_up_minutes) + rates.wait_a_day * days
+            toll = toll.plus(Toll(waiting, 0.0, rates.set_up_minutes, 1.0, days))
+        solves = self.beliefs.get(unit, 0.0) * way.works
+        left = dict(self.beliefs) | {unit: self.beliefs.get(unit, 0.0) * (1 - way.works)}
+        whole = sum(left.values())
+        if whole > 0:
+            left = {name: chance / whole for name, chance in left.items()}
+        rest = self.trying.best(left, self.state.opened | set(places))
+        guessed = way.plan is not None or bool(work and work.guessed)
+        whole_toll = toll.plus(rest, 1 - solves)
+        return Course(way.do, (unit,), None, whole_toll, 1 - solves, guessed, way.plan, own=toll)
+
     def _had(self, units: Sequence[str]) -> bool:
         works = [self.works.of(unit) for unit in units]
         return all(work is not None and work.had for work in works)
@@ -133,7 +243,8 @@ class Comparing:
         toll = self.trying.best(self.beliefs, self.state.opened, first=units)
         guessed = any((work := self.works.of(unit)) is not None and work.guessed for unit in units)
         chance = sum(self.beliefs[unit] for unit in units)
-        return Course("fit", units, None, toll, 1 - chance, guessed)
+        own = self.trying.together(units, self.state.opened)
+        return Course("fit", units, None, toll, 1 - chance, guessed, own=own)
 
     def _stop(self) -> Course:
         return Course("stop", (), None, stopping(self.rates), 0.0)
@@ -155,6 +266,12 @@ class Comparing:
         """What a course comes to by these rates and prices."""
         if course.do == "stop":
             return self.rates.stop
+        if course.do in OTHERWISE:
+            return next(
+                each.expected
+                for each in self._otherwise()
+                if (each.do, each.units, each.plan) == (course.do, course.units, course.plan)
+            )
         return (self._fit(course.units) if course.test is None else self._test(course.test)).expected
 
     def _opened_by(self, test: Test) -> frozenset[str]:
@@ -248,8 +365,8 @@ class Comparing:
     def _with(self, of: str, value: float) -> "Comparing":
         """The same by another price, or another worth of a working unit."""
         if of == "stop":
-            return Comparing(self.judgement, replace(self.rates, stop=value))
-        return Comparing(self.judgement, self.rates, {of: value})
+            return Comparing(self.judgement, replace(self.rates, stop=value), None, self.plans)
+        return Comparing(self.judgement, self.rates, {of: value}, self.plans)
 
 
 CORRECTED, MET = 6, 0.005

@@ -7,7 +7,7 @@ unit of this age is worth), and orders that are made together, since each is a v
 """
 
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from frostcore.remedy.rates import Rates
 from frostcore.remedy.work import Beliefs, Work, Works
@@ -73,6 +73,19 @@ class Trying:
     def right(self, work: Work, opened: Collection[str]) -> Toll:
         """What one unit takes to put right from here, if it is the one."""
         return self._stage([work], {work.unit: 1.0}, 1.0, opened).toll
+
+    def together(self, units: Sequence[str], opened: Collection[str]) -> Toll:
+        """What some units take to put right on one visit, all of them."""
+        works = [work for unit in units if (work := self.works.of(unit))]
+        found, here = Toll(), set(opened)
+        for work in works:
+            found = found.plus(self.right(replace(work, order=False), here))
+            here |= set(work.places)
+        if any(work.order for work in works):
+            rates, days = self.rates, max(work.lead_days for work in works)
+            waiting = rates.travel + rates.labour(rates.set_up_minutes) + rates.wait_a_day * days
+            found = found.plus(Toll(waiting, 0.0, rates.set_up_minutes, 1.0, days))
+        return found
 
     def best(self, beliefs: Beliefs, opened: Collection[str], first: Sequence[str] = ()) -> Toll:
         """What it takes on the mean, in the best order; with ``first`` tried before anything else, whatever

@@ -10,6 +10,17 @@ from frostcore.errors import FrostError
 MOST = 1_000_000.0
 
 
+SHARES = (
+    "restocking",
+    "mend_lasts",
+    "exchange_share",
+    "exchange_good",
+    "used_share",
+    "used_good",
+)
+"""Rates that are shares, from 0 to 1."""
+
+
 class RatesError(FrostError):
     """A rate that is none, naming it."""
 
@@ -19,7 +30,9 @@ class Rates:
     """Money an hour; for the way to the unit; minutes to set up there; money a day waited is worth; what a
     working unit of this age is worth (beyond that it is not mended); the share of a part's price lost when it
     is ordered and not needed; what a wrong part costs beside its price; minutes of a proof; minutes and price
-    of mending a wire or a contact; minutes of what is put right by hand."""
+    of mending a wire or a contact; minutes of what is put right by hand; minutes of mending a board and how
+    often that lasts; what an exchanged and a used board cost as a share of a new one, and how often they are
+    good (a share of nothing: this workshop does not offer it); minutes a joint of a changed wiring takes."""
 
     hour: float = 60.0
     travel: float = 45.0
@@ -32,13 +45,21 @@ class Rates:
     harness_minutes: float = 15.0
     harness_price: float = 3.0
     by_hand_minutes: float = 15.0
+    mend_minutes: float = 45.0
+    mend_lasts: float = 0.8
+    exchange_share: float = 0.0
+    exchange_good: float = 0.95
+    used_share: float = 0.0
+    used_good: float = 0.85
+    joint_minutes: float = 4.0
 
     def __post_init__(self) -> None:
         for name, value in asdict(self).items():
             if not 0 <= value <= MOST:
                 raise RatesError(f"{name}: {value:g} is no rate. Type a figure from 0 to {MOST:,.0f}.")
-        if self.restocking > 1:
-            raise RatesError(f"restocking: {self.restocking:g} is no share. Type one from 0 to 1.")
+        for name in SHARES:
+            if getattr(self, name) > 1:
+                raise RatesError(f"{name}: {getattr(self, name):g} is no share. Type one from 0 to 1.")
 
     def labour(self, minutes: float) -> float:
         """What minutes cost."""

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from frostcore.diagnosis.acts import instruction
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
 from frostcore.diagnosis.step import percent
-from frostcore.remedy.courses import Compared, Comparing, Course, Turn
+from frostcore.remedy.courses import OTHERWISE, Compared, Comparing, Course, Turn
+from frostcore.remedy.work import LICENSED
 from frostcore.sentence import in_sentence, joined
 
 SHOWN_TESTS = 2
@@ -23,6 +24,7 @@ class CourseWords:
     figures: tuple[tuple[str, str], ...]
     why: str
     equal: bool = False
+    risks: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -54,10 +56,38 @@ def title_of(comparing: Comparing, course: Course) -> str:
     if course.test is not None:
         return instruction(comparing.judgement.sheet, comparing.state, course.test).act
     names = [_unit(comparing, unit) for unit in course.units]
+    if course.plan is not None:
+        return f"Work round the {names[0]}: {in_sentence(course.plan.title)}"
+    if course.do in INSTEAD:
+        return INSTEAD[course.do].format(name=names[0])
     works = [comparing.works.of(unit) for unit in course.units]
     verb = "Fit" if all(work and work.part for work in works) else "Put right"
     order = ", to be ordered" if any(work and work.order for work in works) else ""
     return f"{verb} the {joined(names)}{order}" if verb == "Fit" else f"{verb}: {joined(names)}"
+
+
+INSTEAD = {
+    "mend": "Mend the {name}",
+    "exchange": "Exchange the {name} for a mended one",
+    "used": "Put in a used {name}",
+}
+
+
+def risks_of(comparing: Comparing, course: Course) -> tuple[str, ...]:
+    """What a course risks, and what is lost by it."""
+    if course.plan is not None:
+        return tuple(in_sentence(each) for each in course.plan.lost) or ("nothing that ran before",)
+    told: tuple[str, ...] = {
+        "mend": ("it may come back: what broke it is found, or it breaks again",),
+        "exchange": ("its own guarantee only",),
+        "used": ("nobody knows what it has been through",),
+    }.get(course.do, ())
+    parts = {part.id: part for part in comparing.judgement.sheet.components}
+    if course.do in {"fit", "exchange", "used"} and any(
+        unit in parts and parts[unit].programmed for unit in course.units
+    ):
+        told += ("it must be programmed: the code from the rating plate",)
+    return told
 
 
 def _unit(comparing: Comparing, unit: str) -> str:
@@ -82,6 +112,7 @@ def _course(comparing: Comparing, found: Compared, course: Course, currency: str
         tuple(figures) if course.do != "stop" else (),
         _why(comparing, found, course, currency),
         course in found.equal,
+        risks_of(comparing, course),
     )
 
 
@@ -90,11 +121,20 @@ LEAST = 0.05
 
 def _why(comparing: Comparing, found: Compared, course: Course, currency: str) -> str:
     if course.do == "stop":
+        sealed = sum(
+            chance
+            for unit, chance in comparing.beliefs.items()
+            if any(part.id == unit and part.kind in LICENSED for part in comparing.judgement.sheet.components)
+        )
+        if sealed >= LICENSED_SHARE:
+            told = f"{percent(sealed)} that it is the sealed system: that is for licensed hands."
+            return f"{told} Else what a working unit of this age is worth."
         if course is found.best:
             return "All that is left costs more than a working unit of this age is worth."
         return "What a working unit of this age is worth."
-    if course.do == "fit":
-        told = f"{percent(1 - course.chance_wrong)} that this is it"
+    if course.do in {"fit", *OTHERWISE}:
+        helps = "helps" if course.do in OTHERWISE else "is it"
+        told = f"{percent(1 - course.chance_wrong)} that this {helps}"
         told += "; its price is a guess: the sheet has none" if course.guessed else ""
         return f"{told}."
     first = _likeliest(comparing)
@@ -106,6 +146,10 @@ def _why(comparing: Comparing, found: Compared, course: Course, currency: str) -
     before = f"before {spent} are spent on" if spent else "before work on"
     took, name = _minutes(comparing, course), _unit(comparing, unit)
     return f"{took} {before} the {name}, which is it with {percent(chance)}."
+
+
+LICENSED_SHARE = 0.2
+"""From this chance on it is said that the sealed system may be it."""
 
 
 def _minutes(comparing: Comparing, course: Course) -> str:

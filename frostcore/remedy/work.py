@@ -12,6 +12,12 @@ from frostcore.sheet.model import Component, ComponentKind, Sheet, Supply
 FIT_MINUTES = 20.0
 """Minutes to fit a part of which the sheet says nothing."""
 
+PROGRAM_MINUTES = 10.0
+"""Minutes to tell a new board what unit it is in, and to see that it took it."""
+
+LICENSED = (ComponentKind.SEALED_SYSTEM,)
+"""What only licensed hands open: no course of this workshop's."""
+
 USUAL_PRICE = 60.0
 """Money for a part of which the sheet says none: it counts, and is said to be a guess."""
 
@@ -78,15 +84,17 @@ class Works:
         ordered = [part for part in parts if part.supply is Supply.TO_ORDER]
         lead = [USUAL_LEAD if part.lead_days is None else part.lead_days for part in ordered]
         places = dict.fromkeys(place for part in parts for place in self._ways.get(part.place, ()))
+        programmed = PROGRAM_MINUTES if any(part.programmed for part in parts) else 0.0
+        minutes = sum(FIT_MINUTES if part.fit_minutes is None else part.fit_minutes for part in parts)
         return Work(
             unit,
             name,
             sum(USUAL_PRICE if part.price is None else part.price for part in parts),
-            sum(FIT_MINUTES if part.fit_minutes is None else part.fit_minutes for part in parts),
+            minutes + programmed,
             tuple(places),
             order=bool(ordered),
             lead_days=float(max(lead, default=0)),
-            had=all(part.supply is not Supply.NO_LONGER_MADE for part in parts),
+            had=all(part.supply is not Supply.NO_LONGER_MADE and part.kind not in LICENSED for part in parts),
             guessed=any(part.price is None for part in parts),
             part=True,
         )

@@ -422,6 +422,42 @@ MOST_PRICE = 1_000_000
 
 
 @dataclass(frozen=True)
+class QuoteOption:
+    """One thing that can be done, for the customer: in plain words, its price, when, what it risks."""
+
+    title: str
+    price: float
+    when: str = ""
+    risk: str = ""
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.price <= MOST_PRICE:
+            message = f"a price of {self.price:g}; write what the customer pays, from 0 to {MOST_PRICE:,}"
+            raise ValueError(message)
+
+
+@dataclass(frozen=True)
+class Quoted:
+    """What was offered to the customer, and what they said: ``chosen`` counts from 0."""
+
+    kind: Literal["quoted"]
+    state: Literal["open", "accepted", "refused"]
+    options: tuple[QuoteOption, ...]
+    chosen: int | None = None
+
+    def __post_init__(self) -> None:
+        if not self.options:
+            message = "a quote offers something"
+            raise ValueError(message)
+        if (self.state == "accepted") is (self.chosen is None):
+            message = "what is accepted is one of the options, what is open or refused none"
+            raise ValueError(message)
+        if self.chosen is not None and not 0 <= self.chosen < len(self.options):
+            message = f"there is no option {self.chosen + 1} in this quote"
+            raise ValueError(message)
+
+
+@dataclass(frozen=True)
 class Awaited:
     """A part that is ordered for this unit, and the day it is looked for."""
 
@@ -516,6 +552,7 @@ Body = (
     | Noted
     | Checked
     | Awaited
+    | Quoted
     | Outcome
     | Withdrawn
     | SheetTaken

@@ -89,6 +89,7 @@ _ROWS = (
     EntryKind(entries.Mended, Stage.CLOSE, words.mended, checks.anything, Evidence.CHANGE),
     EntryKind(entries.Programmed, Stage.CLOSE, words.programmed, checks.programmed, Evidence.CHANGE),
     EntryKind(entries.Rewired, Stage.CLOSE, words.rewired, checks.rewired, Evidence.SETUP, by_hand=False),
+    EntryKind(entries.Quoted, Stage.CLOSE, words.quoted, checks.anything, Evidence.NONE, by_hand=False),
     EntryKind(entries.Awaited, Stage.CLOSE, words.awaited, checks.awaited, Evidence.NONE),
     EntryKind(entries.Noted, Stage.CLOSE, words.noted, checks.anything, Evidence.NONE),
     EntryKind(entries.Checked, Stage.PROBE, words.checked, checks.anything, Evidence.CHECK, by_hand=False),

@@ -33,6 +33,7 @@ from frostcore.tape.entries import (
     PlugMoved,
     PowerSet,
     Programmed,
+    Quoted,
     ReadingTaken,
     Rewired,
     SheetTaken,
@@ -245,6 +246,18 @@ def programmed(standing: Standing, slip: Slip, body: Programmed) -> SlipWords:
     shown = f"shown by: {body.shown_by}" if body.shown_by else ""
     said = "; ".join(each for each in (part, was, shown) if each)
     return SlipWords(f"Set: {body.setting}", body.value, detail=said)
+
+
+QUOTE_STATES = {"open": "awaiting an answer", "accepted": "accepted", "refused": "refused"}
+
+
+def quoted(standing: Standing, slip: Slip, body: Quoted) -> SlipWords:
+    """What was offered, and the answer."""
+    if body.chosen is not None:
+        chosen = body.options[body.chosen]
+        return SlipWords("Quote accepted", chosen.title, detail=f"{chosen.price:,.0f}")
+    offered = "; ".join(f"{each.title}: {each.price:,.0f}" for each in body.options)
+    return SlipWords("Quote", QUOTE_STATES[body.state], detail=offered)
 
 
 def awaited(standing: Standing, slip: Slip, body: Awaited) -> SlipWords:

@@ -12,7 +12,9 @@ from frostcore.diagnosis.judge import judge
 from frostcore.diagnosis.readings import readings_of
 from frostcore.remedy.courses import Comparing, compare
 from frostcore.remedy.expected import Trying
+from frostcore.remedy.plans.cases import around
 from frostcore.remedy.rates import Rates, RatesError, read_rates
+from frostcore.remedy.words import risks_of, title_of
 from frostcore.remedy.work import Work, Works
 from frostcore.tests.demo_sheets import demo_sheet
 
@@ -206,3 +208,74 @@ class Reading(unittest.TestCase):
         ):
             with self.assertRaisesRegex(RatesError, told):
                 read_rates(data)
+
+
+class Otherwise(unittest.TestCase):
+    """A board mended, exchanged, used, or worked round instead of new."""
+
+    SHEET = demo_sheet("Tarnbeck TB-34")
+    DEAD = (
+        {"act": "fit", "component": "condenser_fan", "helped": "no", "before": True},
+        {"act": "bridge", "component": "condenser_fan", "runs": True},
+    )
+
+    @classmethod
+    def setUpClass(cls):
+        readings_of(cls.SHEET).prepare()
+        cls.judgement = judge(cls.SHEET, evidence_of(cls.SHEET, list(cls.DEAD)))
+
+    def courses(self, plans=(), **rates):
+        return Comparing(self.judgement, Rates(**rates), plans=plans).compared().courses
+
+    def one(self, do, plans=(), **rates):
+        return next((each for each in self.courses(plans, **rates) if each.do == do), None)
+
+    def test_a_mended_board_by_hand(self):
+        """Labour of fitting, mending, proof and the way in; where it does not last, or was not it, more."""
+        comparing = Comparing(self.judgement, Rates(mend_lasts=0.8))
+        course = next(each for each in comparing.compared().courses if each.do == "mend")
+        board, chance = comparing.works.of("board"), comparing.beliefs["board"]
+        minutes = board.minutes + 45 + 6 + comparing.works.opening(board.places, ())
+        left = dict(comparing.beliefs) | {"board": chance * 0.2}
+        whole = sum(left.values())
+        rest = comparing.trying.best({name: share / whole for name, share in left.items()}, set(board.places))
+        self.assertAlmostEqual(course.expected, minutes + (1 - 0.8 * chance) * rest.cost, places=6)
+        self.assertAlmostEqual(course.chance_wrong, 1 - 0.8 * chance)
+
+    def test_what_the_workshop_does_not_offer_is_no_course(self):
+        self.assertIsNone(self.one("mend", mend_lasts=0))
+        self.assertIsNone(self.one("exchange"))
+        self.assertIsNone(self.one("used"))
+        self.assertIsNotNone(self.one("exchange", exchange_share=0.5))
+        self.assertIsNotNone(self.one("used", used_share=0.3))
+
+    def test_one_that_lasts_more_often_is_never_dearer(self):
+        costs = [self.one("mend", mend_lasts=share).expected for share in (0.2, 0.5, 0.8, 1.0)]
+        self.assertEqual(costs, sorted(costs, reverse=True))
+
+    def test_a_plan_is_a_course_with_what_it_loses(self):
+        plans = around(self.judgement)
+        self.assertTrue(plans)
+        comparing = Comparing(self.judgement, Rates(), plans=plans)
+        course = next(each for each in comparing.compared().courses if each.do == "plan")
+        self.assertIn("Work round the control board", title_of(comparing, course))
+        self.assertTrue(risks_of(comparing, course))
+        dearer = [replace(each, price=each.price + 500) for each in plans]
+        self.assertGreater(self.one("plan", dearer).expected, course.expected)
+
+    def test_the_sealed_system_is_no_course_of_ours(self):
+        self.assertFalse(Comparing(self.judgement, Rates()).works.of("sealed_system").had)
+
+    def test_as_good_as_equal_stand_by_danger_then_by_what_is_opened(self):
+        for stop in (60.0, 120.0, 300.0, 700.0):
+            comparing = Comparing(self.judgement, Rates(stop=stop))
+            found = comparing.compared()
+            head = [found.courses[0], *found.equal]
+            if head[0].do == "stop":
+                continue
+            keys = [comparing._danger(course) for course in head]
+            self.assertEqual(keys, sorted(keys))
+            least = min(course.expected for course in found.courses)
+            self.assertTrue(all(course.expected <= 1.03 * least + 1e-9 for course in head))
+            rest = [course.expected for course in found.courses[len(head) :]]
+            self.assertEqual(rest, sorted(rest))

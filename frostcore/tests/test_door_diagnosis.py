@@ -221,7 +221,7 @@ class Decide(Door):
         found = json.loads(out)
         costs = [each["expected"] for each in found["courses"]]
         self.assertEqual(costs, sorted(costs))
-        self.assertEqual({each["do"] for each in found["courses"]}, {"test", "fit", "stop"})
+        self.assertEqual({each["do"] for each in found["courses"]}, {"test", "fit", "mend", "plan", "stop"})
         self.assertEqual((found["rates"]["hour"], found["rates"]["travel"]), (90.0, 45.0))
         test = next(each for each in found["courses"] if each["do"] == "test")
         self.assertIn("act", test["what"])

@@ -1,6 +1,7 @@
 """The courses of a call, compared by what the workshop reckons with."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
+from dataclasses import replace
 from typing import Any
 
 from django import forms
@@ -14,7 +15,8 @@ from django.views.decorators.http import require_http_methods
 from frostcore.errors import FrostError
 from frostcore.remedy.courses import Comparing
 from frostcore.remedy.ending import questions_of_ending
-from frostcore.remedy.rates import MOST, Rates, read_rates
+from frostcore.remedy.plans.cases import around
+from frostcore.remedy.rates import MOST, SHARES, Rates, read_rates
 from frostcore.remedy.together import questions_of_fit
 from frostcore.remedy.words import ComparedWords, words_of
 from frostcore.tape.entries import Body, Outcome, PartFitted
@@ -40,6 +42,13 @@ FIELDS: tuple[tuple[str, str], ...] = (
     ("harness_minutes", "Minutes to mend a wire or contact"),
     ("harness_price", "Material for it"),
     ("by_hand_minutes", "Minutes of what is put right by hand"),
+    ("mend_minutes", "Minutes to mend a board"),
+    ("mend_lasts", "How often a mended board lasts (0 to 1)"),
+    ("exchange_share", "An exchanged board, of a new one’s price (0: not offered)"),
+    ("exchange_good", "How often an exchanged board is good (0 to 1)"),
+    ("used_share", "A used board, of a new one’s price (0: not offered)"),
+    ("used_good", "How often a used board is good (0 to 1)"),
+    ("joint_minutes", "Minutes a joint of a changed wiring takes"),
 )
 
 
@@ -49,7 +58,7 @@ class RatesForm(FrostForm):
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
         for name, label in FIELDS:
-            most = 1 if name == "restocking" else MOST
+            most = 1 if name in SHARES else MOST
             self.fields[name] = forms.FloatField(label=label, min_value=0, max_value=most, localize=False)
 
     def rates(self) -> Rates:
@@ -68,13 +77,45 @@ def rates_now() -> Rates:
         return Rates()
 
 
-def courses_of(standing: Standing) -> ComparedWords | None:
-    """The courses of a call; None where nothing can be judged, or not yet."""
+def courses_of(standing: Standing, query: Mapping[str, str]) -> ComparedWords | None:
+    """The courses of a call, by what was said for it; None where nothing can be judged, or not yet."""
+    comparing = comparing_of(standing, query)
+    return words_of(comparing, comparing.compared(), settings.CURRENCY) if comparing else None
+
+
+def comparing_of(standing: Standing, query: Mapping[str, str]) -> Comparing | None:
+    """What compares the courses of an open call; None where nothing can be judged, or not yet."""
     judgement = judgement_for(standing)
     if judgement is None or standing.outcome:
         return None
-    comparing = Comparing(judgement, rates_now())
-    return words_of(comparing, comparing.compared(), settings.CURRENCY)
+    return Comparing(judgement, rates_here(query), plans=around(judgement))
+
+
+class WhatIfForm(FrostForm):
+    """What this customer and this day make other: nothing of it is kept."""
+
+    stop = forms.FloatField(label="A working unit of this age", required=False, min_value=0, max_value=MOST)
+    hour = forms.FloatField(label="An hour’s work", required=False, min_value=0, max_value=MOST)
+    travel = forms.FloatField(label="The way there", required=False, min_value=0, max_value=MOST)
+    wait_a_day = forms.FloatField(label="A day’s waiting", required=False, min_value=0, max_value=MOST)
+
+
+def what_if(query: Mapping[str, str]) -> WhatIfForm:
+    """The form as it was asked, else with what the workshop reckons with."""
+    asked = any(query.get(name) for name in WhatIfForm.base_fields)
+    now = rates_now()
+    return WhatIfForm(
+        query if asked else None, initial={name: getattr(now, name) for name in WhatIfForm.base_fields}
+    )
+
+
+def rates_here(query: Mapping[str, str]) -> Rates:
+    """The workshop's rates with what was said for this call; as they are where that is none."""
+    form = what_if(query)
+    if not form.is_bound or not form.is_valid():
+        return rates_now()
+    said = {name: value for name, value in form.cleaned_data.items() if value is not None}
+    return replace(rates_now(), **said)
 
 
 def asked_before(call: Call, body: Body, kept: Collection[str]) -> tuple[Question, ...]:

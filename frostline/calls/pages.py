@@ -43,7 +43,7 @@ from frostcore.tape.take import Asked, question_id
 from frostcore.tape.words import SlipWords
 from frostcore.verdict import Judged
 from frostline.calls import forms
-from frostline.calls.deciding import courses_of
+from frostline.calls.deciding import courses_of, what_if
 from frostline.calls.decoding import candidates, code_card, pads
 from frostline.calls.judging import bearings_on, judged, looks_on, step_of, untested
 from frostline.calls.learning import code_to_learn
@@ -294,7 +294,8 @@ def stage_context(
         case Stage.CLOSE:
             return closing_context(standing) | {
                 "untested": untested(standing),
-                "courses": courses_of(standing),
+                "courses": courses_of(standing, query),
+                "what_if": what_if(query),
                 "part_form": form("part_fitted"),
                 "tried_form": form("part_tried"),
                 "mended_form": form("mended"),

@@ -96,7 +96,7 @@ def report_pdf(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     call = call_or_404(pk)
     context = _context(call, standing_of(call), "picture:{digest}")
     files = {each.address: path_of(each.digest).read_bytes() for each in context["pictures"]}
-    return _pdf(request, call, "report", "calls/report_body.html", context, files)
+    return pdf_response(request, call, "report", "calls/report_body.html", context, files)
 
 
 @require_safe
@@ -113,7 +113,7 @@ def technician_pdf(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """The technician's report as a PDF."""
     call = call_or_404(pk)
     context = _technician(call, standing_of(call))
-    return _pdf(request, call, "technician", "calls/technician_body.html", context, {})
+    return pdf_response(request, call, "technician", "calls/technician_body.html", context, {})
 
 
 def _technician(call: Call, standing: Standing) -> dict[str, Any]:
@@ -126,7 +126,7 @@ def _technician(call: Call, standing: Standing) -> dict[str, Any]:
     }
 
 
-def _pdf(
+def pdf_response(
     request: HttpRequest, call: Call, name: str, body: str, context: dict[str, Any], files: dict[str, bytes]
 ) -> HttpResponse:
     """A report's body as a PDF; where none can be made, why not."""

@@ -213,16 +213,14 @@ def _done(request: HttpRequest, call: Call, standing: Standing) -> HttpResponse:
 @require_POST
 @reads_sheet
 def keep(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
-    """A unit that an earlier call left with its wiring changed is still wired so: the call goes on with it."""
+    """A unit that an earlier call left with its wiring changed is wired so still: go on with it."""
     call = call_or_404(pk)
     number = request.POST.get("from", "")
     try:
         slip_id = uuid.UUID(request.POST.get("slip_id", ""))
         chosen = read_plan(parsed(request.POST.get("plan", "")[:LONGEST_PLAN]))
         if Proof(standing_of(call).now.unchanged, chosen).refused and not chosen.stop_gap_until:
-            messages.error(
-                request, "That wiring is refused on this unit’s sheet: open the way round it to see why."
-            )
+            messages.error(request, "That wiring is refused on this unit’s sheet.")
             return redirect("calls:plans", call.pk)
         agreed = f"found so, changed on call {number}" if number.isdigit() else "found so"
         record_slip(call, NewSlip(slip_id, Rewired("rewired", "done", chosen, agreed)), signed_in(request))

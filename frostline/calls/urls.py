@@ -2,7 +2,18 @@
 
 from django.urls import path
 
-from frostline.calls import bundles, deciding, downloads, due, photos, reports, rewiring, taking, views
+from frostline.calls import (
+    bundles,
+    deciding,
+    downloads,
+    due,
+    photos,
+    quoting,
+    reports,
+    rewiring,
+    taking,
+    views,
+)
 
 app_name = "calls"
 urlpatterns = [
@@ -23,6 +34,9 @@ urlpatterns = [
     path("<uuid:pk>/photo/<str:digest>/", photos.photo, name="photo"),
     path("<uuid:pk>/due.ics", due.of_call, name="due_ics"),
     path("<uuid:pk>/due/done/", due.done, name="due_done"),
+    path("<uuid:pk>/quote/", quoting.quote, name="quote"),
+    path("<uuid:pk>/quote/answer/", quoting.answer, name="quote_answer"),
+    path("<uuid:pk>/quote.pdf", quoting.quote_pdf, name="quote_pdf"),
     path("<uuid:pk>/plans/", rewiring.plans, name="plans"),
     path("<uuid:pk>/plans/label/", rewiring.label, name="label"),
     path("<uuid:pk>/plans/keep/", rewiring.keep, name="keep_plan"),

@@ -39,6 +39,18 @@ class Deciding(fixtures.PageCase):
     def page(self):
         return self.client.get(reverse("calls:stage", args=[self.call.pk, "close"]))
 
+    def test_what_if_is_reckoned_for_the_page_and_never_kept(self):
+        address = reverse("calls:stage", args=[self.call.pk, "close"])
+        stop = [
+            each
+            for each in self.client.get(address, {"stop": "33"}).context["courses"].courses
+            if each.title == "Give it up"
+        ]
+        self.assertIn("33", stop[0].expected)
+        self.assertEqual(rates_now(), Rates())
+        page = self.client.get(address, {"stop": "-4"})
+        self.assertContains(page, "greater than or equal to 0")
+
     def said(self, **rates):
         told = {name: getattr(Rates(), name) for name, _ in FIELDS} | rates
         self.client.force_login(self.lead)

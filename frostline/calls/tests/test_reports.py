@@ -13,12 +13,24 @@ from icalendar import Calendar
 from PIL import Image
 from pypdfium2 import raw
 
+from frostcore.diagnosis.readings import readings_of
 from frostcore.quantity import Dimension, parse
-from frostcore.tape.entries import Awaited, Mended, Outcome, PartFitted, PowerSet, ReadingTaken, Result
+from frostcore.tape.entries import (
+    Awaited,
+    Mended,
+    Outcome,
+    PartFitted,
+    PowerSet,
+    Quoted,
+    QuoteOption,
+    ReadingTaken,
+    Result,
+)
 from frostline.accounts.models import User
 from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.models import CalendarFeed, CallDue
 from frostline.calls.reports import SALT
+from frostline.calls.tapes import standing_of
 from frostline.tests import fixtures
 
 
@@ -139,6 +151,55 @@ class Reports(fixtures.CallCase):
         self.assertEqual(self.client.get(behind.replace(shown.digest, other)).status_code, 404)
         self.client.force_login(self.user)
         self.assertIn(b"/Image", self.client.get(self.at("report_pdf")).content)
+
+
+class Quotes(fixtures.CallCase):
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        readings_of(cls.revision.content).prepare()
+
+    def at(self, name):
+        return reverse(f"calls:{name}", args=[self.call.pk])
+
+    def offered(self, **more):
+        told = {"slip_id": uuid.uuid4(), "option0-offered": "on", "option0-title": "A new heater"}
+        told |= {"option0-price": "180", "option0-when": "at once", "option0-risk": "none"} | more
+        return self.client.post(self.at("quote"), told, follow=True)
+
+    def quote(self):
+        return standing_of(self.call).latest(Quoted)
+
+    def test_the_courses_are_offered_in_plain_words_with_a_price_and_can_be_changed(self):
+        page = self.client.get(self.at("quote"))
+        first = page.context["rows"][0].initial
+        self.assertTrue(first["title"] and first["price"] > 0 and first["when"])
+        self.offered()
+        self.assertEqual(self.quote().options[0], QuoteOption("A new heater", 180.0, "at once", "none"))
+        self.assertEqual(self.quote().state, "open")
+        text = pypdfium2.PdfDocument(io.BytesIO(self.client.get(self.at("quote_pdf")).content))[0]
+        self.assertIn("A new heater", text.get_textpage().get_text_range())
+
+    def test_accepted_and_refused_are_entries(self):
+        self.offered()
+        self.client.post(self.at("quote_answer"), {"slip_id": uuid.uuid4(), "said": "0"})
+        self.assertEqual((self.quote().state, self.quote().chosen), ("accepted", 0))
+        self.client.post(self.at("quote_answer"), {"slip_id": uuid.uuid4(), "said": "refused"})
+        self.assertEqual((self.quote().state, self.quote().chosen), ("refused", None))
+        for said in ("7", "-1", "x", ""):
+            told = {"slip_id": uuid.uuid4(), "said": said}
+            self.assertEqual(self.client.post(self.at("quote_answer"), told).status_code, 404)
+
+    def test_a_price_that_is_none_and_an_empty_offer_are_told_and_record_nothing(self):
+        for more in (
+            {"option0-price": "-3"},
+            {"option0-price": "x"},
+            {"option0-price": ""},
+            {"option0-title": ""},
+            {"option0-offered": ""},
+        ):
+            self.assertEqual(self.offered(**more).status_code, 422)
+        self.assertIsNone(self.quote())
 
 
 class Due(fixtures.CallCase):
