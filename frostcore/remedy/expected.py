@@ -72,7 +72,7 @@ class Trying:
 
     def right(self, work: Work, opened: Collection[str]) -> Toll:
         """What one unit takes to put right from here, if it is the one."""
-        return self._stage([work], {work.unit: 1.0}, 1.0, opened).toll
+        return self.stage([work], {work.unit: 1.0}, 1.0, opened).toll
 
     def together(self, units: Sequence[str], opened: Collection[str]) -> Toll:
         """What some units take to put right on one visit, all of them."""
@@ -118,10 +118,10 @@ class Trying:
         rest, places = sum(beliefs.values()), set(opened)
         named = [unit for unit in first if unit in works]
         if named:
-            stage = self._stage([works[unit] for unit in named], beliefs, rest, places)
+            stage = self.stage([works[unit] for unit in named], beliefs, rest, places)
             yield stage
             rest -= sum(left.pop(unit, 0.0) for unit in named)
-            places = self._after([works[unit] for unit in named], places)
+            places = self.after([works[unit] for unit in named], places)
         while left and rest > LEAST_CHANCE:
             open_now = frozenset(places)
             worth = {unit: chance / self._alone(works[unit], open_now) for unit, chance in left.items()}
@@ -130,11 +130,11 @@ class Trying:
             if works[units[0]].order:
                 units = [unit for unit in order if works[unit].order][:together]
             group = [works[unit] for unit in units]
-            yield self._stage(group, left, rest, places)
+            yield self.stage(group, left, rest, places)
             rest -= sum(left.pop(unit) for unit in units)
-            places = self._after(group, places)
+            places = self.after(group, places)
 
-    def _after(self, group: Sequence[Work], places: set[str]) -> set[str]:
+    def after(self, group: Sequence[Work], places: set[str]) -> set[str]:
         """What is open after some work: an order closes all, its visit opens what the parts need."""
         opened = {place for work in group for place in work.places}
         return opened if any(work.order for work in group) else places | opened
@@ -146,7 +146,7 @@ class Trying:
             self._kept[key] = max(1e-9, self.right(work, opened).cost)
         return self._kept[key]
 
-    def _stage(self, group: Sequence[Work], beliefs: Beliefs, rest: float, opened: Collection[str]) -> Stage:
+    def stage(self, group: Sequence[Work], beliefs: Beliefs, rest: float, opened: Collection[str]) -> Stage:
         """Some units tried one after the other, the likeliest for its cost first."""
         rates, ordered = self.rates, any(work.order for work in group)
         toll, here, going = Toll(), set(opened), 1.0

@@ -11,6 +11,7 @@ from frostcore.diagnosis.evidence import evidence_of
 from frostcore.diagnosis.judge import judge
 from frostcore.diagnosis.readings import readings_of
 from frostcore.remedy.courses import Comparing, compare
+from frostcore.remedy.exact import optimum
 from frostcore.remedy.expected import Trying
 from frostcore.remedy.plans.cases import around
 from frostcore.remedy.rates import Rates, RatesError, read_rates
@@ -78,6 +79,41 @@ class Tried(unittest.TestCase):
         # One by one it would be a visit more in half of the cases.
         single = Trying(Bench(*works))._whole({"a": 0.5, "b": 0.5}, (), (), 1).cost
         self.assertAlmostEqual(single, (45 + 16 + 10 + 10) * 1.5)
+
+    @given(
+        st.lists(
+            st.tuples(
+                st.floats(0.01, 1),
+                st.floats(0, 300),
+                st.floats(0, 60),
+                st.sampled_from(["", "coil", "bay"]),
+                st.booleans(),
+            ),
+            min_size=2,
+            max_size=4,
+        ),
+        st.floats(50, 900),
+    )
+    @settings(max_examples=60, deadline=None)
+    def test_no_order_is_cheaper_than_the_optimum_and_ours_is_near_it(self, drawn, stop):
+        rates = Rates(stop=stop)
+        works = [
+            part(f"u{at}", price, minutes, (place,) if place else (), order=order, lead_days=2.0 * order)
+            for at, (_, price, minutes, place, order) in enumerate(drawn)
+        ]
+        whole = 1.05 * sum(weight for weight, *_ in drawn)
+        beliefs = {f"u{at}": weight / whole for at, (weight, *_) in enumerate(drawn)}
+        beliefs["x"] = 1 - sum(beliefs.values())
+        trying = Trying(Bench(*works, rates=rates))
+        least = optimum(trying, beliefs)
+        ours = trying.best(beliefs, ()).cost
+        self.assertGreaterEqual(ours, least - 1e-6)
+        self.assertLessEqual(ours, 1.25 * least + 1e-6)
+
+    def test_too_many_to_try_every_order_is_said(self):
+        works = [part(f"u{at}", 10) for at in range(7)]
+        with self.assertRaises(ValueError):
+            optimum(Trying(Bench(*works)), {work.unit: 1 / 7 for work in works})
 
     def test_a_wrong_part_costs_beside_its_price_and_a_mended_wire_does_not(self):
         rates = replace(RATES, wrong_part=25.0, stop=100.0)

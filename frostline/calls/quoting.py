@@ -35,6 +35,11 @@ class OptionForm(FrostForm):
     when = forms.CharField(label="When", max_length=120, required=False)
     risk = forms.CharField(label="What it risks", max_length=400, required=False)
 
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        for field in self.fields.values():
+            field.needed = True  # for what is offered; what is not is left out whole
+
     def clean(self) -> dict[str, Any]:
         found: dict[str, Any] = super().clean() or {}
         if found.get("offered") and not found.get("title"):
@@ -52,7 +57,7 @@ def _forms(standing: Standing, data: Any) -> list[OptionForm]:
         {
             "offered": at < OFFERED,
             "title": each.title,
-            "price": each.price,
+            "price": int(each.price),
             "when": each.when,
             "risk": each.risk,
         }
