@@ -26,6 +26,7 @@ from typing import Any
 from urllib.parse import quote
 
 from attack_papers import Papers, send
+from attack_remedy import remedy
 from attack_server import LEAD_PASSWORD, ROOT, Answer, Client, Server
 
 sys.path.insert(0, str(ROOT))
@@ -316,14 +317,14 @@ KINDS = (
     "noted", "reading", "observed", "code_seen", "plate_read", "power_set", "mode_set", "plug_moved",
     "step_done", "temperature_taken", "part_fitted", "outcome", "withdrawn", "checked", "call_taken",
     "sheet_taken", "attached", "pins_learned", "value_learned", "part_learned", "code_learned",
-    "curve_learned", "stated_learned", "x",
+    "curve_learned", "stated_learned", "programmed", "awaited", "mended", "rewired", "quoted", "x",
 )  # fmt: skip
 FIELDS = (
     "text", "look", "answer", "sensor", "value", "celsius", "temperature", "red", "black", "meter",
     "mode", "pulled", "function", "kept", "keep", "set_power", "shown", "frames", "taps", "code",
     "model", "serial", "mains_volts", "refrigerant", "state", "mode", "connector", "place", "step",
     "counted", "component", "part", "outcome", "why", "made_at", "charge_grams", "doubt", "accuracy",
-    "hz", "fault", "amperes",
+    "hz", "fault", "amperes", "setting", "was", "until", "unit", "how", "price", "recheck_days",
 )  # fmt: skip
 QUERIES = (
     "sensor",
@@ -370,6 +371,7 @@ class Round:
             (10, self.sheet),
             (8, self.odd_address),
             (5, self.new_call),
+            (6, lambda: remedy(self)),
             (2, self.people),
             (20, self.papers.go),
         )

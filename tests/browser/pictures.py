@@ -14,7 +14,7 @@ SENSOR = f"/check/sensor/?curve={curve_of('Tarnbeck TB-34')}&{READINGS}"
 VIEWS = [
     ("front", "/", None, TABLET, "light"),
     ("calls", "/calls/?show=all", None, TABLET, "dark"),
-    ("search", "/search/?q=defrost+sensor", None, TABLET, "light"),
+    ("plan", "plan", HOSTEL, TABLET, "light"),
     ("kind", "/calls/new/kind/", None, TABLET, "light"),
     ("draft", "draft", None, TABLET, "light"),
     ("reading", "reading", None, TABLET, "light"),
@@ -57,6 +57,13 @@ def main() -> None:
             take(browser, *view)
 
 
+def way_round(page: Page, base: str) -> str:
+    """A mechanical thermostat in place of the board, the fan with the compressor."""
+    page.goto(f"{base}plans/?part=board")
+    href = page.get_by_text("Fan with the compressor, defrost by resting", exact=True).get_attribute("href")
+    return str(href)
+
+
 def take(
     browser: Browser, name: str, path: str, customer: str | None, viewport: dict[str, int], scheme: str
 ) -> None:
@@ -73,6 +80,8 @@ def take(
         address = f"/calls/{page.url.split('/calls/')[1].split('/')[0]}/{path}"
     if path == "draft":
         address = drafted(page)
+    if path == "plan":
+        address = way_round(page, address.removesuffix("plan"))
     if path == "reading":
         address = read_from_picture(page)
     page.goto(address)

@@ -15,6 +15,9 @@ STAGES = (
     "close",
     "handover",
     "report",
+    "report/technician",
+    "plans",
+    "quote",
     "customer",
 )
 PAGES = (
@@ -28,6 +31,7 @@ PAGES = (
     "/sheets/drafts/",
     "/calls/new/kind/",
     "/calls/bundle/",
+    "/calls/calendar/",
     "/check/sensor/",
     "/check/heater/",
     "/check/code/",
@@ -37,7 +41,7 @@ PAGES = (
 )
 KIND = "two doors, one coil behind the freezer, damper to the fridge"
 SECTIONS = ("plate", "codes", "sensors", "plugs", "modes", "parts", "places")
-LEAD_PAGES = ("/people/", "/people/new/", "/sheets/publish/")
+LEAD_PAGES = ("/people/", "/people/new/", "/sheets/publish/", "/calls/rates/", "/calls/head/")
 
 SMALL = """() => [...document.querySelectorAll("a[href], button, input, select, textarea, summary")]
     .filter((each) => each.type !== "hidden")
@@ -82,7 +86,14 @@ class PagesCase(BrowserCase):
         stages = (*STAGES, "sheet")
         paper = self.paper_of(page, begun)
         shown = (*(LEAD_PAGES if lead else ()), *drafts, *paper)
-        return [*PAGES, *shown, *(f"{base}{stage}/" for stage in stages)]
+        way = f"{self.way_round(page, base)}?part=board"
+        return [*PAGES, *shown, way, *(f"{base}{stage}/" for stage in stages)]
+
+    def way_round(self, page, base):
+        """The page of one way round a call's board."""
+        page.goto(f"{base}plans/?part=board")
+        href = page.locator(".round").last.get_attribute("href")
+        return href.partition("?")[0]
 
     def paper_of(self, page, begun):
         """A page of a paper beside a draft: its tables as found, and one of them as read."""
