@@ -21,6 +21,7 @@ from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, to_open, to_open_for
 from frostcore.remedy.expected import Toll, Trying, stopping
 from frostcore.remedy.rates import Rates
+from frostcore.remedy.stock import StockItem
 from frostcore.remedy.work import USUAL_LEAD, Beliefs, Work, Works
 from frostcore.sheet.model import ComponentKind
 
@@ -126,10 +127,12 @@ class Comparing:
         rates: Rates,
         prices: Mapping[str, float] | None = None,
         plans: Sequence[Around] = (),
+        stock: tuple[StockItem, ...] = (),
     ) -> None:
-        """``prices`` of units, where they are other than on the sheet; ``plans`` that go round some."""
-        self.judgement, self.rates, self.plans = judgement, rates, tuple(plans)
-        self.works = Works(judgement.sheet, rates, prices)
+        """``prices`` of units, where they are other than on the sheet; ``plans`` that go round some; what is
+        on the shelf."""
+        self.judgement, self.rates, self.plans, self.stock = judgement, rates, tuple(plans), stock
+        self.works = Works(judgement.sheet, rates, prices, stock)
         self.trying = Trying(self.works)
         known, now = judgement.weigher.known, judgement.posterior.units
         self.beliefs: Beliefs = {unit: float(now[place]) for place, unit in enumerate(known.units)}
@@ -365,8 +368,8 @@ class Comparing:
     def _with(self, of: str, value: float) -> "Comparing":
         """The same by another price, or another worth of a working unit."""
         if of == "stop":
-            return Comparing(self.judgement, replace(self.rates, stop=value), None, self.plans)
-        return Comparing(self.judgement, self.rates, {of: value}, self.plans)
+            return Comparing(self.judgement, replace(self.rates, stop=value), None, self.plans, self.stock)
+        return Comparing(self.judgement, self.rates, {of: value}, self.plans, self.stock)
 
 
 CORRECTED, MET = 6, 0.005

@@ -136,6 +136,8 @@ def _why(comparing: Comparing, found: Compared, course: Course, currency: str) -
         helps = "helps" if course.do in OTHERWISE else "is it"
         told = f"{percent(1 - course.chance_wrong)} that this {helps}"
         told += "; its price is a guess: the sheet has none" if course.guessed else ""
+        shelves = [work.shelf for unit in course.units if (work := comparing.works.of(unit)) and work.shelf]
+        told += f"; on the shelf: {'; '.join(shelves)}" if shelves and course.do == "fit" else ""
         return f"{told}."
     first = _likeliest(comparing)
     if not first:

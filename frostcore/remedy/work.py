@@ -7,6 +7,7 @@ from frostcore.diagnosis.acts import unit_name
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
 from frostcore.diagnosis.state import way_in
 from frostcore.remedy.rates import Rates
+from frostcore.remedy.stock import WORDS, StockItem, matches
 from frostcore.sheet.model import Component, ComponentKind, Sheet, Supply
 
 FIT_MINUTES = 20.0
@@ -41,14 +42,24 @@ class Work:
     had: bool = True
     guessed: bool = False
     part: bool = False
+    shelf: str = ""
+    """What of it is on the workshop's shelf, and where."""
 
 
 class Works:
     """The work of every repair unit of a sheet, and what opening costs."""
 
-    def __init__(self, sheet: Sheet, rates: Rates, prices: Mapping[str, float] | None = None) -> None:
-        """``prices`` of units, in the place of those their parts add up to."""
+    def __init__(
+        self,
+        sheet: Sheet,
+        rates: Rates,
+        prices: Mapping[str, float] | None = None,
+        stock: tuple[StockItem, ...] = (),
+    ) -> None:
+        """``prices`` of units, in the place of those their parts add up to; ``stock`` is what is on the
+        workshop's shelf."""
         self.sheet, self.rates, self._prices = sheet, rates, dict(prices or {})
+        self._stock = stock
         self._parts = {part.id: part for part in sheet.components}
         self._ways = {place.id: tuple(way_in(sheet, place.id)) for place in sheet.places}
         self._known: dict[str, Work | None] = {}
@@ -80,7 +91,19 @@ class Works:
         named = dict.fromkeys(name for part in parts for name in (part.id, *part.change_with))
         return [self._parts[name] for name in named if name in self._parts]
 
+    def _shelved(self, part: Component) -> tuple[Component, str]:
+        """A part as the shelf has it, and where it lies; as the sheet says where the shelf has none."""
+        best = next(iter(matches(self.sheet, part.id, self._stock)), None) if self._stock else None
+        if best is None:
+            return part, ""
+        price = part.price if best.item.price is None else best.item.price
+        told = f"{best.item.name}{f', {best.item.shelf}' if best.item.shelf else ''}"
+        equal = "" if best.same else f" (as good by {', '.join(WORDS[each] for each in best.agrees)})"
+        return replace(part, supply=Supply.IN_STOCK, price=price), f"{told}{equal}"
+
     def _fitted(self, unit: str, name: str, parts: list[Component]) -> Work:
+        seen = [self._shelved(part) for part in parts]
+        parts, shelf = [part for part, _ in seen], "; ".join(where for _, where in seen if where)
         ordered = [part for part in parts if part.supply is Supply.TO_ORDER]
         lead = [USUAL_LEAD if part.lead_days is None else part.lead_days for part in ordered]
         places = dict.fromkeys(place for part in parts for place in self._ways.get(part.place, ()))
@@ -97,6 +120,7 @@ class Works:
             had=all(part.supply is not Supply.NO_LONGER_MADE and part.kind not in LICENSED for part in parts),
             guessed=any(part.price is None for part in parts),
             part=True,
+            shelf=shelf,
         )
 
     def _harness_place(self, rest: str) -> str:

@@ -27,6 +27,7 @@ from frostline.accounts.access import lead_required, signed_in
 from frostline.calls.judging import judgement_for
 from frostline.calls.memory import questions_of_memory
 from frostline.calls.models import Call, WorkshopRates
+from frostline.calls.stock import stock_now
 from frostline.calls.tapes import standing_of
 from frostline.ui.forms import FrostForm
 
@@ -88,7 +89,7 @@ def comparing_of(standing: Standing, query: Mapping[str, str]) -> Comparing | No
     judgement = judgement_for(standing)
     if judgement is None or standing.outcome:
         return None
-    return Comparing(judgement, rates_here(query), plans=around(judgement))
+    return Comparing(judgement, rates_here(query), plans=around(judgement), stock=stock_now())
 
 
 class WhatIfForm(FrostForm):

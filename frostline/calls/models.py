@@ -225,3 +225,14 @@ class CalendarFeed(models.Model):
 
     def __str__(self) -> str:
         return f"feed of {self.user}"
+
+
+class StockList(ImmutableModel):
+    """What is on the workshop's shelf from a moment on, as a table; the last counts."""
+
+    text = models.TextField()
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    def __str__(self) -> str:
+        return f"stock of {self.at:%Y-%m-%d}"

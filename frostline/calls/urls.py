@@ -11,6 +11,7 @@ from frostline.calls import (
     quoting,
     reports,
     rewiring,
+    stock,
     taking,
     views,
 )
@@ -21,6 +22,8 @@ urlpatterns = [
     path("new/", views.new, name="new"),
     path("calendar/", due.mine, name="feed_mine"),
     path("calendar/<str:secret>.ics", due.feed, name="feed"),
+    path("stock/", stock.stock, name="stock"),
+    path("stock.csv", stock.stock_csv, name="stock_csv"),
     path("head/", reports.head, name="head"),
     path("shared/<str:token>/", reports.shared, name="shared"),
     path("shared/<str:token>/<slug:digest>/", reports.shared_photo, name="shared_photo"),

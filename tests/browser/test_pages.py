@@ -41,7 +41,14 @@ PAGES = (
 )
 KIND = "two doors, one coil behind the freezer, damper to the fridge"
 SECTIONS = ("plate", "codes", "sensors", "plugs", "modes", "parts", "places")
-LEAD_PAGES = ("/people/", "/people/new/", "/sheets/publish/", "/calls/rates/", "/calls/head/")
+LEAD_PAGES = (
+    "/people/",
+    "/people/new/",
+    "/sheets/publish/",
+    "/calls/rates/",
+    "/calls/head/",
+    "/calls/stock/",
+)
 
 SMALL = """() => [...document.querySelectorAll("a[href], button, input, select, textarea, summary")]
     .filter((each) => each.type !== "hidden")

@@ -7,6 +7,7 @@ from django.urls import reverse
 from frostcore.diagnosis.readings import readings_of
 from frostcore.quantity import Dimension, parse
 from frostcore.remedy.rates import Rates
+from frostcore.remedy.stock import read_stock
 from frostcore.tape.entries import (
     CodeSeen,
     Observed,
@@ -21,6 +22,7 @@ from frostline.accounts.models import User
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
 from frostline.calls.deciding import FIELDS, rates_now
 from frostline.calls.models import WorkshopRates
+from frostline.calls.stock import stock_now
 from frostline.calls.tapes import standing_of
 from frostline.tests import fixtures
 
@@ -225,3 +227,38 @@ class Ending(fixtures.PageCase):
         self.asked("Nothing is on the tape")
         self.close(keep="left_open")
         self.assertEqual(standing_of(self.call).outcome.result, "repaired")
+
+
+class Shelf(fixtures.PageCase):
+    TABLE = "number;kind;name;count;price;shelf;ohms;volts\nH-240;heater;Heater;2;29;B2;245;230\n"
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.technician, cls.revision = fixtures.workshop()
+        cls.lead = User.objects.get(role="lead")
+
+    def put(self, text):
+        return self.client.post(reverse("calls:stock"), {"text": text})
+
+    def test_a_lead_says_what_is_there_and_takes_it_out_again(self):
+        self.client.force_login(self.lead)
+        self.assertEqual(self.put(self.TABLE).status_code, 302)
+        self.assertEqual(stock_now()[0].number, "H-240")
+        page = self.client.get(reverse("calls:stock"))
+        self.assertContains(page, "H-240")
+        table = self.client.get(reverse("calls:stock_csv")).content.decode()
+        self.assertEqual(read_stock(table), stock_now())
+
+    def test_a_table_that_is_none_is_told_by_its_lines_stays_typed_and_changes_nothing(self):
+        self.client.force_login(self.lead)
+        self.put(self.TABLE)
+        bad = self.TABLE.replace("heater", "boiler")
+        page = self.put(bad)
+        self.assertContains(page, "line 2: kind “boiler”", status_code=422)
+        self.assertEqual(page.context["form"]["text"].value(), bad)
+        self.assertEqual(stock_now()[0].number, "H-240")
+
+    def test_a_technician_may_not(self):
+        self.client.force_login(self.technician)
+        self.assertEqual(self.put(self.TABLE).status_code, 403)
+        self.assertEqual(stock_now(), ())
