@@ -16,7 +16,7 @@ from frostcore.display.seen import match_seen
 from frostcore.errors import FrostError
 from frostcore.faults.table import Setup
 from frostcore.quantity import Ambiguous, Dimension, Quantity, parse
-from frostcore.sheet.model import Sheet
+from frostcore.sheet.model import ComponentKind, Sheet
 from frostcore.tape.looks import LOOKS
 from frostcore.tape.looks import look as look_named
 from frostcore.tape.noticed import complaints_of, feelings_of
@@ -128,6 +128,13 @@ class Past:
 
 
 @dataclass(frozen=True)
+class Experience:
+    """How often each kind of part was the cause on a workshop's own closed calls with units of this kind."""
+
+    counts: tuple[tuple[str, int], ...]
+
+
+@dataclass(frozen=True)
 class Fitted:
     """A part fitted, or a repair unit mended or put right, and whether it helped; empty where that is not
     known yet. ``before`` this call, where the readings of this call are all of the unit with it in; or on
@@ -170,6 +177,7 @@ Evidence = (
     | Changed
     | Bypassed
     | Past
+    | Experience
     | Fitted
     | Stands
     | Cannot
@@ -339,6 +347,16 @@ class _Entry:
     def history(self) -> Past:
         return Past(self._one_of("of", list(HISTORY)))
 
+    def experience(self) -> Experience:
+        counts = self._entry.get("counts")
+        if not isinstance(counts, dict) or not all(
+            kind in set(ComponentKind) and isinstance(count, int) and 0 <= count <= MOST_CALLS
+            for kind, count in counts.items()
+        ):
+            message = '“counts” are calls by kind of part, such as {"fan_dc": 6, "heater": 2}'
+            raise EvidenceError(message)
+        return Experience(tuple(sorted(counts.items())))
+
     def fit(self) -> Fitted:
         told, helped = self._text("helped", empty=True), None
         for known in get_args(Helped):
@@ -396,6 +414,7 @@ _BLANK: dict[str, dict[str, Any]] = {
 """What stands for the outcome of an act that can't be made."""
 
 MAINS_LEAST, MAINS_MOST = 70.0, 290.0
+MOST_CALLS = 1_000_000
 
 _ACTS: dict[str, Callable[[_Entry], Evidence]] = {
     "read": _Entry.read,
@@ -412,6 +431,7 @@ _ACTS: dict[str, Callable[[_Entry], Evidence]] = {
     "bridge": _Entry.bridge,
     "feel": _Entry.feel,
     "history": _Entry.history,
+    "experience": _Entry.experience,
     "fit": _Entry.fit,
     "open": _Entry.open,
     "enter": _Entry.enter,

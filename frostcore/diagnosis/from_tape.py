@@ -16,6 +16,7 @@ from frostcore.diagnosis.evidence import (
     Drawn,
     Evidence,
     EvidenceError,
+    Experience,
     Fitted,
     Looked,
     Mains,
@@ -43,6 +44,7 @@ from frostcore.tape.entries import (
     Checked,
     CodeSeen,
     Complained,
+    Experienced,
     Felt,
     HertzTaken,
     MainsTaken,
@@ -83,7 +85,18 @@ def evidence_from(standing: Standing) -> tuple[Told, ...]:
     return tuple((item, slip.entry.id) for slip in slips for item in _of(standing, slip, known))
 
 
-ALWAYS = (CallTaken, PartFitted, PartTried, Mended, Programmed, PowerSet, ModeSet, PlugMoved, StepDone)
+ALWAYS = (
+    CallTaken,
+    Experienced,
+    PartFitted,
+    PartTried,
+    Mended,
+    Programmed,
+    PowerSet,
+    ModeSet,
+    PlugMoved,
+    StepDone,
+)
 """What counts however the wiring was: the history, what was fitted, and how the unit stands."""
 
 
@@ -105,9 +118,8 @@ def _here(slip: Slip, sheet: Sheet) -> Slip | None:
 def _of(standing: Standing, slip: Slip, looks: dict[str, set[str]]) -> Iterator[Evidence]:
     sheet = standing.sheet
     match slip.entry.body:
-        case CallTaken() as body:
-            yield from (Past(event) for event in body.supply_history if event in HISTORY)
-            yield from _replaced(sheet, body)
+        case CallTaken() | Experienced() as body:
+            yield from _history(sheet, body)
         case Observed(look=look, answer=answer) if answer in looks.get(look, set()):
             yield Looked(look, answer)
         case TemperatureTaken(place=place, temperature=temperature) if temperature.value is not None:
@@ -126,6 +138,15 @@ def _of(standing: Standing, slip: Slip, looks: dict[str, set[str]]) -> Iterator[
             yield from _stands(sheet, slip)
         case _:
             yield from _tested(sheet, slip)
+
+
+def _history(sheet: Sheet, body: CallTaken | Experienced) -> Iterator[Evidence]:
+    """What is known before anything is looked at: of this unit, and of others of its kind."""
+    if isinstance(body, Experienced):
+        yield Experience(body.counts)
+        return
+    yield from (Past(event) for event in body.supply_history if event in HISTORY)
+    yield from _replaced(sheet, body)
 
 
 def _tested(sheet: Sheet, slip: Slip) -> Iterator[Evidence]:

@@ -22,6 +22,7 @@ from frostcore.diagnosis.evidence import (
     Changed,
     Drawn,
     Evidence,
+    Experience,
     Fitted,
     Looked,
     Measured,
@@ -32,6 +33,7 @@ from frostcore.diagnosis.evidence import (
     Shown,
     Turned,
 )
+from frostcore.diagnosis.experience import factors
 from frostcore.diagnosis.hypotheses import Floats, Hypotheses
 from frostcore.diagnosis.likelihood import STRANGE, kin, log_given, log_likelihood, widths
 from frostcore.diagnosis.probes import Probe
@@ -179,6 +181,8 @@ class Weigher:
                 return np.asarray(np.log(runs if evidence.runs else 1 - runs))
             case Past():
                 return self._past(evidence.of)
+            case Experience(counts=counts):
+                return self._experience(dict(counts))
             case Fitted(helped=helped, component=part) if helped:
                 cured, other = HELPED[helped]
                 found = np.full(len(self.known), other)
@@ -188,6 +192,19 @@ class Weigher:
                         found[place] = min(0.9, PUT_BACK_WRONG * other) if put_back else cured
                 return np.asarray(np.log(found))
         return None
+
+    def _experience(self, counts: dict[str, int]) -> Floats:
+        """Every fault by how its kind of part has fared; a unit that is well, or wrong as nobody models,
+        stays as likely."""
+        kinds = {part.id: str(part.kind) for part in self.sheet.components}
+        mine = [kinds.get(item.component, "") if item.fault else None for item in self.known.all]
+        whole = float(self.prior[1:-1].sum())
+        prior: dict[str, float] = {}
+        for kind, chance in zip(mine, self.prior, strict=True):
+            if kind is not None:
+                prior[kind] = prior.get(kind, 0.0) + float(chance) / whole
+        known = factors(prior, counts)
+        return np.asarray(np.log([1.0 if kind is None else known.get(kind, 1.0) for kind in mine]))
 
     def _sensed(self, evidence: Sensed) -> Floats:
         """Likelier where the part has a fault that is heard or felt so, less likely where it is not."""

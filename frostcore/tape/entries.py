@@ -475,6 +475,15 @@ class Awaited:
 
 
 @dataclass(frozen=True)
+class Experienced:
+    """What the workshop's own closed calls had taught of units of this kind on the day the call was opened:
+    how often each kind of part was the cause."""
+
+    kind: Literal["experienced"]
+    counts: tuple[tuple[str, int], ...]
+
+
+@dataclass(frozen=True)
 class Withdrawn:
     """An earlier entry taken back, and why.
 
@@ -552,6 +561,7 @@ Body = (
     | Noted
     | Checked
     | Awaited
+    | Experienced
     | Quoted
     | Outcome
     | Withdrawn

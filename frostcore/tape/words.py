@@ -19,6 +19,7 @@ from frostcore.tape.entries import (
     Checked,
     CodeSeen,
     Complained,
+    Experienced,
     Felt,
     HertzTaken,
     MainsTaken,
@@ -258,6 +259,13 @@ def quoted(standing: Standing, slip: Slip, body: Quoted) -> SlipWords:
         return SlipWords("Quote accepted", chosen.title, detail=f"{chosen.price:,.0f}")
     offered = "; ".join(f"{each.title}: {each.price:,.0f}" for each in body.options)
     return SlipWords("Quote", QUOTE_STATES[body.state], detail=offered)
+
+
+def experienced(standing: Standing, slip: Slip, body: Experienced) -> SlipWords:
+    """How many calls, and of what."""
+    calls = sum(count for _, count in body.counts)
+    said = ", ".join(f"{kind.replace('_', ' ')} {count}" for kind, count in body.counts)
+    return SlipWords("Our closed calls", f"{calls}", detail=f"causes on such units: {said}")
 
 
 def awaited(standing: Standing, slip: Slip, body: Awaited) -> SlipWords:

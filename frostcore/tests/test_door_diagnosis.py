@@ -69,6 +69,7 @@ class Diagnose(Door):
             {"act": "open", "place": "board_bay"},
             {"act": "mains", "volts": 224},
             {"act": "history", "of": "surge"},
+            {"act": "experience", "counts": {"fan_dc": 6, "heater": 2}},
             {"act": "fit", "component": "board", "helped": "for_a_while", "before": True},
             {"act": "temperature", "place": "freezer", "celsius": "-7C"},
             {"act": "plug", "mode": "defrost", "watts": 5},

@@ -236,3 +236,28 @@ class StockList(ImmutableModel):
 
     def __str__(self) -> str:
         return f"stock of {self.at:%Y-%m-%d}"
+
+
+class CallCause(models.Model):
+    """What a closed call's tape names as the cause, for counting: a part of the index, made anew with it."""
+
+    call = models.OneToOneField(Call, primary_key=True, on_delete=models.PROTECT, related_name="cause")
+    archetype = models.CharField(max_length=80)
+    kind = models.CharField(max_length=40)
+    serial = models.CharField(max_length=60, blank=True)
+    closed_at = models.DateTimeField(db_index=True)
+
+    def __str__(self) -> str:
+        return f"{self.call}: {self.kind}"
+
+
+class LearningChoice(ImmutableModel):
+    """Whether closed calls teach new ones, counted since when, and who said so; the last counts."""
+
+    on = models.BooleanField()
+    since = models.DateTimeField()
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    def __str__(self) -> str:
+        return f"learning {'on' if self.on else 'off'}, {self.at:%Y-%m-%d}"

@@ -48,6 +48,7 @@ LEAD_PAGES = (
     "/calls/rates/",
     "/calls/head/",
     "/calls/stock/",
+    "/calls/experience/",
 )
 
 SMALL = """() => [...document.querySelectorAll("a[href], button, input, select, textarea, summary")]

@@ -5,10 +5,10 @@ from django.db.models import Count, Max
 
 from frostcore.report.due import due_of
 from frostcore.sheet.model import squeezed
-from frostcore.tape.entries import Checked, Noted, Observed, PartFitted
+from frostcore.tape.entries import Checked, Noted, Observed, PartFitted, Result
 from frostcore.tape.standing import Standing
 from frostline.calls.judging import leading, step_of
-from frostline.calls.models import Call, CallDue, CallIndex, Slip
+from frostline.calls.models import Call, CallCause, CallDue, CallIndex, Slip
 
 UNREADABLE_ACT = "Its sheet can’t be read by this version"
 COLUMNS = ("customer", "address", "model", "serial", "codes", "complaint", "notes", "parts", "squeezed")
@@ -29,8 +29,29 @@ def keep_index(call: Call, standing: Standing | None) -> CallIndex:
     )
     row.save()
     keep_dues(call, standing)
+    keep_cause(call, standing)
     keep_words(call, standing)
     return row
+
+
+def keep_cause(call: Call, standing: Standing | None) -> None:
+    """Write what a closed call names as the cause; none for practice, or where nothing was put right."""
+    CallCause.objects.filter(call=call).delete()
+    outcome = standing.outcome if standing else None
+    if standing is None or outcome is None or call.practice or outcome.result not in PUT_RIGHT:
+        return
+    sheet, kinds = standing.now.unchanged, {part.id: part.kind for part in standing.now.unchanged.components}
+    if outcome.cause in kinds:
+        CallCause(
+            call=call,
+            archetype=sheet.archetype[:80],
+            kind=kinds[outcome.cause],
+            serial=standing.plate.serial[:60] if standing.plate else "",
+            closed_at=standing.tape[-1].at,
+        ).save()
+
+
+PUT_RIGHT = {Result.REPAIRED, Result.WORKED_AROUND}
 
 
 def keep_dues(call: Call, standing: Standing | None) -> None:

@@ -11,6 +11,7 @@ from django.utils import timezone
 from frostcore.tape.entries import CallTaken, PlateRead
 from frostline.accounts.models import User
 from frostline.calls.actions.record_slip import NewSlip, record_slip
+from frostline.calls.experience import experience_of
 from frostline.calls.models import Call, Customer
 from frostline.sheets.models import Revision
 
@@ -59,6 +60,9 @@ def open_call(new: NewCall, by: User, at: datetime | None = None) -> Call:
     record_slip(call, NewSlip(uuid.uuid5(new.id, "call"), new.taken, made_at=at), by, now=at)
     if new.plate:
         record_slip(call, NewSlip(uuid.uuid5(new.id, "plate"), new.plate, made_at=at), by, now=at)
+    learned = None if new.practice else experience_of(new.revision.content)
+    if learned:
+        record_slip(call, NewSlip(uuid.uuid5(new.id, "experience"), learned, made_at=at), by, now=at)
     return call
 
 
