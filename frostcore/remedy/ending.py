@@ -15,8 +15,12 @@ from frostcore.tape.entries import (
     Observed,
     Outcome,
     PartFitted,
+    PartTried,
+    Power,
+    Programmed,
     ReadingTaken,
     Result,
+    Rewired,
     TemperatureTaken,
     Unreadable,
     WattsTaken,
@@ -27,6 +31,9 @@ from frostcore.verdict import Question
 ANYWAY = "Close it all the same"
 DONE = {Result.REPAIRED, Result.WORKED_AROUND}
 """Ends in which something was done to the unit."""
+
+CHANGES = (PartFitted, Mended, Programmed, Rewired)
+"""What was done to the unit: only what is read after it proves anything."""
 
 MOST_NAMED = 3
 
@@ -50,6 +57,7 @@ def questions_of_ending(
     lines = [
         *_open(standing),
         *(_work(standing, body) if body.result in DONE else ()),
+        *(_again(standing, body) if body.result in DONE else ()),
         *(_unspoken(standing, body, judgement) if judgement and body.result is Result.REPAIRED else ()),
     ]
     return (Question("left_open", " ".join(lines), no=ANYWAY),) if lines else ()
@@ -62,6 +70,8 @@ def _open(standing: Standing) -> Iterator[str]:
         names = [f"“{in_sentence(line.text)}”" for line in steps[:MOST_NAMED]]
         more = f" and {len(steps) - MOST_NAMED} more" if len(steps) > MOST_NAMED else ""
         yield f"Not put back yet: {joined(names) if not more else ', '.join(names)}{more}."
+        if standing.power is Power.LIVE:
+            yield "And the plug is in: LIVE, with the unit open."
     for line in left_over(standing.sheet, standing.bodies):
         yield f"{line}."
 
@@ -69,7 +79,7 @@ def _open(standing: Standing) -> Iterator[str]:
 def _work(standing: Standing, body: Outcome) -> Iterator[str]:
     """That something was done, and what was read since."""
     bodies = [slip.entry.body for slip in standing.effective]
-    last = max((at for at, each in enumerate(bodies) if isinstance(each, PartFitted | Mended)), default=None)
+    last = max((at for at, each in enumerate(bodies) if isinstance(each, CHANGES)), default=None)
     if last is None:
         yield "Nothing is on the tape as fitted, mended or put right."
         return
@@ -81,6 +91,19 @@ def _work(standing: Standing, body: Outcome) -> Iterator[str]:
         yield f"Ticked, and nothing on the tape shows it since the work: {told}."
     elif not shown:
         yield "Nothing was read since the work: no temperature, no display, no watts. Cold alone is no proof."
+
+
+def _again(standing: Standing, body: Outcome) -> Iterator[str]:
+    """A cause that was replaced before, without help."""
+    tried = [each.component for each in standing.all_of(PartTried) if each.helped == "no"]
+    tried += [each.component for each in standing.all_of(PartFitted) if each.helped == "no"]
+    call = standing.call
+    if call and call.replacement_helped == "no":
+        told = call.replaced_before.casefold()
+        tried += [part.id for part in standing.sheet.components if part.name.casefold() in told]
+    if body.cause and body.cause in tried:
+        name = in_sentence(standing.sheet.part_name(body.cause))
+        yield f"A new {name} did not help before: what says that it was the cause now?"
 
 
 def _unspoken(standing: Standing, body: Outcome, judgement: Judgement) -> Iterator[str]:

@@ -6,18 +6,22 @@ from django.urls import reverse
 
 from frostcore.diagnosis.readings import readings_of
 from frostcore.quantity import Dimension, parse
+from frostcore.remedy.plans.proposed import proposals
 from frostcore.remedy.rates import Rates
 from frostcore.remedy.stock import read_stock
 from frostcore.tape.entries import (
     CodeSeen,
     Observed,
     PartFitted,
+    PartTried,
     PlugMoved,
     PowerSet,
     ReadingTaken,
+    Rewired,
     StepDone,
     TemperatureTaken,
 )
+from frostcore.tape.take import Answers, question_id
 from frostline.accounts.models import User
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
 from frostline.calls.deciding import FIELDS, rates_now
@@ -197,6 +201,27 @@ class Ending(fixtures.PageCase):
             TemperatureTaken("temperature_taken", "fridge", parse("5 °C", Dimension.TEMPERATURE)),
         )
         self.asked("1 left over", "Not put back yet", "CN4")
+
+    def test_live_with_the_unit_open_and_a_part_that_did_not_help_before_are_asked_about(self):
+        place = next(place for place in self.revision.content.places if place.steps)
+        self.put(
+            PowerSet("power_set", "unplugged"),
+            StepDone("step_done", place.id, 0, "opened"),
+        )
+        live = PowerSet("power_set", "live")
+        asked = record_slip(self.call, NewSlip(uuid.uuid4(), live), self.technician)
+        kept = Answers(tuple(question_id(each) for each in asked.questions))
+        record_slip(self.call, NewSlip(uuid.uuid4(), live, kept), self.technician)
+        self.put(
+            PartTried("part_tried", "evaporator_fan", "no"),
+            PartFitted("part_fitted", "evaporator_fan"),
+        )
+        self.asked("LIVE, with the unit open", "did not help before", cause="evaporator_fan")
+
+    def test_a_wiring_changed_is_work_and_wants_its_proof(self):
+        plan = next(each for each in proposals(self.revision.content, ["board"], "").plans)
+        self.put(Rewired("rewired", "done", plan, "A. Fell"))
+        self.asked("Nothing was read since the work")
 
     def test_a_tick_is_no_proof_and_what_was_read_since_the_work_is(self):
         self.asked("Nothing is on the tape as fitted, mended or put right")
