@@ -19,7 +19,7 @@ from frostcore.diagnosis.outcomes import Test
 from frostcore.diagnosis.planner import Proposal
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, to_open, to_open_for
-from frostcore.remedy.expected import Toll, Trying, stopping
+from frostcore.remedy.expected import Sum, Toll, Trying, stopping
 from frostcore.remedy.rates import Rates
 from frostcore.remedy.stock import StockItem
 from frostcore.remedy.work import USUAL_LEAD, Beliefs, Work, Works
@@ -259,11 +259,11 @@ class Comparing:
     def _test(self, test: Test) -> Course:
         """A test first, then the best after each of its outcomes."""
         minutes = self.judgement.planner.minutes(test, self.state)
-        toll = Toll(cost=self.rates.labour(minutes), minutes=minutes)
+        found = Sum(Toll(cost=self.rates.labour(minutes), minutes=minutes))
         opened = self._opened_by(test)
         for chance, beliefs in self._after(test):
-            toll = toll.plus(self.value(beliefs, opened), chance)
-        return Course("test", (), test, toll, 0.0)
+            found.add(self.value(beliefs, opened), chance)
+        return Course("test", (), test, found.toll, 0.0)
 
     def again(self, course: Course) -> float:
         """What a course comes to by these rates and prices."""
@@ -314,14 +314,16 @@ class Comparing:
         """Testing on until it is known, then the right part: its cost on the mean, and the doubt by what a
         bit costs here. What is not on the sheet ends in giving up."""
         doubt = _bits(beliefs)
-        toll = Toll(cost=doubt * self._bit, minutes=60 * doubt * self._bit / max(self.rates.hour, 1e-9))
+        found = Sum(Toll(cost=doubt * self._bit, minutes=60 * doubt * self._bit / max(self.rates.hour, 1e-9)))
+        lost = 0.0
         for unit, chance in beliefs.items():
             work = self.works.of(unit)
             if work is None or not work.had:
-                toll = toll.plus(stopping(self.rates), chance)
+                lost += chance
             else:
-                toll = toll.plus(self.trying.right(work, opened), chance)
-        return toll
+                found.add(self.trying.right(work, opened), chance)
+        found.add(stopping(self.rates), lost)
+        return found.toll
 
     def _cost_of_a_bit(self, proposals: Sequence[Proposal]) -> float:
         """Money a bit of doubt costs from here; as much as giving up where no test is left."""

@@ -48,6 +48,33 @@ class Toll:
         )
 
 
+class Sum:
+    """Tolls added up in place, each by its share."""
+
+    def __init__(self, first: Toll | None = None) -> None:
+        self._figures = [0.0] * len(FIGURES)
+        self._bought: dict[str, float] = {}
+        if first is not None:
+            self.add(first)
+
+    def add(self, toll: Toll, share: float = 1.0) -> None:
+        """A share of a toll more."""
+        for at, name in enumerate(FIGURES):
+            self._figures[at] += share * getattr(toll, name)
+        for unit, count in toll.bought.items():
+            self._bought[unit] = self._bought.get(unit, 0.0) + share * count
+
+    @property
+    def toll(self) -> Toll:
+        """What it has come to."""
+        cost, parts, minutes, visits, days, wrong, stops = self._figures
+        return Toll(cost, parts, minutes, visits, days, wrong, stops, dict(self._bought))
+
+
+FIGURES = ("cost", "parts", "minutes", "visits", "wait_days", "wrong_parts", "stops")
+"""A toll's figures, in the order of its fields."""
+
+
 def stopping(rates: Rates) -> Toll:
     """Giving it up: a working unit is bought instead."""
     return Toll(cost=rates.stop, stops=1.0)
@@ -68,11 +95,14 @@ class Trying:
 
     def __init__(self, works: Works) -> None:
         self.works, self.rates = works, works.rates
-        self._kept: dict[tuple[str, frozenset[str]], float] = {}
+        self._kept: dict[tuple[str, bool, frozenset[str]], Toll] = {}
 
     def right(self, work: Work, opened: Collection[str]) -> Toll:
-        """What one unit takes to put right from here, if it is the one."""
-        return self.stage([work], {work.unit: 1.0}, 1.0, opened).toll
+        """What one unit takes to put right from here, if it is the one; only the places on its way matter."""
+        key = work.unit, work.order, frozenset(place for place in work.places if place in opened)
+        if key not in self._kept:
+            self._kept[key] = self.stage([work], {work.unit: 1.0}, 1.0, opened).toll
+        return self._kept[key]
 
     def together(self, units: Sequence[str], opened: Collection[str]) -> Toll:
         """What some units take to put right on one visit, all of them."""
@@ -140,11 +170,8 @@ class Trying:
         return opened if any(work.order for work in group) else places | opened
 
     def _alone(self, work: Work, opened: frozenset[str]) -> float:
-        """What one unit costs if it is the one; only the places on its way matter."""
-        key = work.unit, opened & frozenset(work.places)
-        if key not in self._kept:
-            self._kept[key] = max(1e-9, self.right(work, opened).cost)
-        return self._kept[key]
+        """What one unit costs if it is the one."""
+        return max(1e-9, self.right(work, opened).cost)
 
     def stage(self, group: Sequence[Work], beliefs: Beliefs, rest: float, opened: Collection[str]) -> Stage:
         """Some units tried one after the other, the likeliest for its cost first."""
