@@ -1,8 +1,11 @@
 """Reports on a page, as PDF, behind links that end; what is due, on the front page and in calendars."""
 
+import builtins
 import io
+import sys
 import uuid
 from datetime import date, timedelta
+from unittest import mock
 
 import pypdfium2
 from django.core import signing
@@ -256,3 +259,25 @@ class Due(fixtures.CallCase):
         self.client.force_login(self.user)
         self.client.post(page, {"do": "revoke"})
         self.assertEqual(self.client.get(reverse("calls:feed", args=[secret])).status_code, 404)
+
+
+class WithoutPango(fixtures.CallCase):
+    def test_where_no_pdf_can_be_made_the_page_says_so_and_stays(self):
+        with (
+            mock.patch.dict(sys.modules, {"weasyprint": None}),
+            mock.patch("builtins.__import__", side_effect=refusing),
+        ):
+            answer = self.client.get(reverse("calls:report_pdf", args=[self.call.pk]), follow=True)
+        self.assertContains(answer, "Pango is not installed")
+        self.assertContains(answer, "Open the report to print")
+
+
+REAL = builtins.__import__
+
+
+def refusing(name, *arguments, **options):
+    """As a machine without Pango imports WeasyPrint."""
+    if name == "weasyprint":
+        message = "cannot load library 'libgobject-2.0-0'"
+        raise OSError(message)
+    return REAL(name, *arguments, **options)
