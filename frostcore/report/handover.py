@@ -10,7 +10,7 @@ from frostcore.diagnosis.acts import unit_name
 from frostcore.diagnosis.judge import Judgement
 from frostcore.diagnosis.step import name_of, percent
 from frostcore.display.condition import describe
-from frostcore.errors import SheetError
+from frostcore.errors import FrostError
 from frostcore.quantity import format_ohms
 from frostcore.remedy.plans.solved import Solved
 from frostcore.remedy.wayin import closing, left_over
@@ -192,7 +192,7 @@ def _changed(standing: Standing) -> Iterator[str]:
     if "lost by the plan" not in standing.kept:
         try:
             standing.kept["lost by the plan"] = Solved(standing.now.unchanged, plan).lost
-        except SheetError:
+        except FrostError:
             standing.kept["lost by the plan"] = ()
     lost: tuple[str, ...] = standing.kept["lost by the plan"]
     yield from (f"{line}." for line in lost)

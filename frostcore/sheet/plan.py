@@ -12,6 +12,7 @@ from typing import Any, Literal
 
 from frostcore import document
 from frostcore.errors import SheetError
+from frostcore.sheet.bounds import problems_of_data
 from frostcore.sheet.model import Component
 
 FORMAT = "frostline-plan-1"
@@ -144,6 +145,8 @@ def read_plan(data: Any) -> Plan:
     if isinstance(data, dict) and data.get("format") != FORMAT:
         message = f"format: this is no {FORMAT}: a plan’s first entry is “format”: “{FORMAT}”"
         raise SheetError([message])
+    if problems := problems_of_data(data):
+        raise SheetError(problems)
     return document.read(Plan, data)
 
 

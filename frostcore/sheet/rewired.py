@@ -24,6 +24,9 @@ K = ComponentKind
 PLACED = (K.THERMOSTAT, K.CYCLE_TIMER, K.SWITCH, K.DEFROST_TIMER)
 """Parts whose contacts stand otherwise by temperature, by time or by hand: their positions are modes."""
 
+MOST_PLACED = 3
+"""Contacts put in: each doubles the states that are solved."""
+
 PASSING = {K.FUSE, K.OVERLOAD, K.THERMAL_FUSE, K.BIMETAL, *PLACED, K.DOOR_SWITCH, K.RELAY}
 MOVED_BY_BOARD = {K.DAMPER, K.FLAP_MOTOR}
 
@@ -36,6 +39,10 @@ def changed(sheet: Sheet, plan: Plan) -> Sheet:
     """The sheet after a plan; Unfit with every problem where it leads nowhere."""
     problems: list[Problem] = []
     harness = _taken_apart(sheet, plan, problems)
+    placed = [part for part in plan.added if part.kind in PLACED]
+    if len(placed) > MOST_PLACED:
+        told = f"{len(placed)} contacts put in stand in too many ways together; {MOST_PLACED} at most"
+        problems.append(Problem("acts", told))
     components = (*sheet.components, *plan.added)
     for index, act in enumerate(plan.acts):
         if isinstance(act, RunWire):

@@ -8,9 +8,11 @@ import json
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange, points
-from frostcore.errors import TapeError
+from frostcore.errors import SheetError, TapeError
 from frostcore.quantity import Quantity
+from frostcore.sheet.bounds import problems_of_data
 from frostcore.sheet.model import Sheet
+from frostcore.sheet.plan import write_plan
 from frostcore.sheet.rewired import changed_by
 from frostcore.tape.entries import (
     AmpsTaken,
@@ -111,6 +113,8 @@ def rewired(moment: Moment, body: Rewired) -> None:
     if moment.plan is not None:
         message = f"The wiring is changed already: {moment.plan.title}. Put it back first."
         raise TapeError(message)
+    if problems := problems_of_data(write_plan(body.plan)):
+        raise SheetError(problems)
     changed_by(moment.unchanged, body.plan)
 
 

@@ -371,6 +371,17 @@ class Documents(TestCase):
             self.assertIn(told, str(found.exception))
             self.assertTrue(str(found.exception).startswith(place), str(found.exception))
 
+    def test_contacts_that_stand_in_too_many_ways_together_are_refused_before_they_are_solved(self):
+        with self.assertRaises(Unfit) as found:
+            changed(TARNBECK, plan_of(*(part(f"s{at}", "switch") for at in range(20)), keeps=()))
+        self.assertIn("3 at most", str(found.exception))
+
+    def test_a_part_without_what_it_needs_is_named(self):
+        proof = Proof(TARNBECK, plan_of(part("r", "relay"), run("plug.l", "r.coil_1"), keeps=()))
+        with self.assertRaises(FrostError) as found:
+            _ = proof.refusals
+        self.assertIn("no volts", str(found.exception))
+
     def test_a_document_that_is_no_plan_is_told_at_its_place(self):
         good = {"format": "frostline-plan-1", "title": "x", "acts": [run("a", "b")]}
         for change, told in (
@@ -378,12 +389,16 @@ class Documents(TestCase):
             ({"acts": []}, "1 to 60"),
             ({"acts": [{"act": "burn"}]}, "acts[0].act"),
             ({"acts": [run("a")]}, "two points"),
-            ({"acts": [run("a", "b", mm2=400)]}, "mm²"),
+            ({"acts": [run("a", "b", mm2=400)]}, "acts[0].mm2"),
             ({"acts": [run("a", "b", joint="chewing gum")]}, "joint"),
             ({"acts": [cut("a", "b", "c")]}, "acts[0]"),
             ({"stop_gap_until": "soon"}, "no day"),
             ({"stop_gap_until": "2026-02-31"}, "calendar"),
             ({"title": " "}, "title"),
+            ({"acts": [part("r", "heater", ohms=0)]}, "out of range"),
+            ({"acts": [part("r", "heater", ohms=1e300)]}, "out of range"),
+            ({"acts": [part("R 1", "heater")]}, "no identifier"),
+            ({"acts": [run("a;b", "c")]}, "no identifier"),
         ):
             with self.assertRaises(SheetError) as found:
                 read_plan(good | change)

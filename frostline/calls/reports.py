@@ -200,7 +200,10 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
 def shared_photo(request: HttpRequest, token: str, digest: str) -> Any:
     """A photograph of a report behind its link; only those chosen for it."""
     call, _ = _shared_call(token)
-    chosen = handover(standing_of(call)).pictures
+    try:
+        chosen = handover(standing_of(call)).pictures
+    except FrostError:
+        raise Http404 from None
     if not any(each.digest == digest and each.media_type == JPEG for each in chosen):
         raise Http404
     return served(digest, JPEG)

@@ -20,7 +20,7 @@ from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.layout import lay_out_trace
 from frostcore.circuit.picture import TracePicture
 from frostcore.document import digest
-from frostcore.errors import FrostError, SheetError
+from frostcore.errors import FrostError
 from frostcore.remedy.plans.cases import suspected
 from frostcore.remedy.plans.doing import Work, work_of
 from frostcore.remedy.plans.proposed import MAKERS, Proposals, proposals
@@ -119,6 +119,14 @@ def _proposed(standing: Standing, query: Mapping[str, str]) -> Proposals:
     return proposals(standing.now.unchanged, parts, _until())
 
 
+def _solved(sheet: Sheet, plan: Plan) -> Proof:
+    """A plan looked at whole; FrostError for one that can't be solved: a part without what it is rated for, a
+    loop of supplies."""
+    proof = Proof(sheet, plan)
+    _ = proof.refusals, proof.warnings, proof.runs, proof.watts, work_of(proof)
+    return proof
+
+
 def _option(sheet: Sheet, plan: Plan) -> Option:
     proof = Proof(sheet, plan)
     (cooling, resting), (cooling_now, resting_now) = proof.watts
@@ -148,7 +156,7 @@ def plans(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             own = read_plan(parsed(form.cleaned_data["plan"]))
-            Proof(standing.now.unchanged, own)
+            _solved(standing.now.unchanged, own)
         except FrostError as error:
             form.add_error("plan", str(error))
         else:
@@ -174,10 +182,15 @@ def plan(request: HttpRequest, pk: uuid.UUID, key: str) -> HttpResponse:
     standing = standing_of(call)
     if request.method == "POST":
         return _done(request, call, standing)
-    if standing.now.plan and key_of(standing.now.plan) == key:
-        return _shown(request, call, standing, standing.now.plan)
-    found = _proposed(standing, request.GET).plans
+    in_force = standing.now.plan
+    found = (*((in_force,) if in_force else ()), *_proposed(standing, request.GET).plans)
     chosen = next((each for each in found if key_of(each) == key), None)
+    try:
+        if chosen:
+            _solved(standing.now.unchanged, chosen)
+    except FrostError as error:
+        messages.error(request, str(error))
+        return redirect("calls:plans", call.pk)
     if chosen is None:
         messages.info(request, "That way is not among those that fit what is known now.")
         return redirect("calls:plans", call.pk)
@@ -192,8 +205,8 @@ def _done(request: HttpRequest, call: Call, standing: Standing) -> HttpResponse:
         if isinstance(told, dict) and told.get("stop_gap_until") and request.POST.get("until"):
             told["stop_gap_until"] = request.POST["until"]
         chosen = read_plan(told)
-        proof = Proof(standing.now.unchanged, chosen)
-    except SheetError as error:
+        proof = _solved(standing.now.unchanged, chosen)
+    except FrostError as error:
         messages.error(request, str(error))
         return redirect("calls:plans", call.pk)
     if chosen.stop_gap_until and chosen.stop_gap_until <= timezone.localdate().isoformat():
@@ -219,7 +232,7 @@ def keep(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     try:
         slip_id = uuid.UUID(request.POST.get("slip_id", ""))
         chosen = read_plan(parsed(request.POST.get("plan", "")[:LONGEST_PLAN]))
-        if Proof(standing_of(call).now.unchanged, chosen).refused and not chosen.stop_gap_until:
+        if _solved(standing_of(call).now.unchanged, chosen).refused and not chosen.stop_gap_until:
             messages.error(request, "That wiring is refused on this unit’s sheet.")
             return redirect("calls:plans", call.pk)
         agreed = f"found so, changed on call {number}" if number.isdigit() else "found so"
@@ -332,8 +345,11 @@ def label(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     if standing.now.plan is None:
         messages.info(request, "The wiring is as it was built: there is nothing to label.")
         return redirect("calls:plans", call.pk)
-    proof = Proof(standing.now.unchanged, standing.now.plan)
-    work: Work = work_of(proof)
+    try:
+        work: Work = work_of(_solved(standing.now.unchanged, standing.now.plan))
+    except FrostError as error:
+        messages.error(request, str(error))
+        return redirect("calls:plans", call.pk)
     slip = next(each for each in reversed(standing.effective) if isinstance(each.entry.body, Rewired))
     address = request.build_absolute_uri(reverse("calls:call", args=[call.pk]))
     context = {

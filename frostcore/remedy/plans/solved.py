@@ -159,7 +159,8 @@ class Solved:
                 if (state.mode.positions or {}).get(part.id) != "open":
                     continue
                 solved = state.settled.solved[Analysis.AC]
-                rows = state.settled.circuit.topology.rows_of([f"{part.id}.1", f"{part.id}.2"])
+                nodes = [(part.terminals or {}).get(end, f"{part.id}.{end}") for end in ("1", "2")]
+                rows = state.settled.circuit.topology.rows_of(nodes)
                 volts = sorted(abs(complex(solved.x[row])) for row in rows)
                 both_low = volts[1] > self.sheet.plate.mains_volts / 2 and volts[0] < LOW_AC
                 if both_low and self._load_side_live(state, part):

@@ -98,6 +98,18 @@ class Rewiring(fixtures.PageCase):
             self.assertContains(page, told, status_code=422)
             self.assertEqual(page.context["form"]["plan"].value(), typed)
 
+    def test_a_plan_that_can_t_be_solved_is_told_wherever_it_is_sent(self):
+        bad = write_plan(FAN)
+        relay = {"id": "r", "kind": "relay", "name": "Relay", "place": "machine_bay"}
+        bad["acts"].append({"act": "add", "component": relay})
+        text = json.dumps(bad)
+        page = self.client.post(self.at("plans"), {"plan": text})
+        self.assertContains(page, "no volts", status_code=422)
+        for name, more in (("plan", ("x",)), ("keep_plan", ())):
+            told = {"plan": text, "slip_id": uuid.uuid4(), "agreed_by": "A", "from": "1"}
+            self.assertContains(self.client.post(self.at(name, *more), told, follow=True), "no volts")
+        self.assertIsNone(self.now().plan)
+
     def test_a_second_plan_asks_to_put_the_first_back(self):
         self.done()
         other = next(
