@@ -15,7 +15,7 @@ from frostcore.circuit.picture import Box, Bridge, Inside, Port, TracePicture, W
 from frostcore.circuit.trace import Trace
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.points import plug_known, plug_name, point_name, printed_pin, purpose
-from frostcore.sheet.wiring import WIRE_SIDE, Stretch, split_pin, split_terminal
+from frostcore.sheet.wiring import Stretch, freed_from, split_pin, split_terminal
 
 ROW, HEAD, GAP = 46.0, 30.0, 22.0
 BOX_WIDTH, TRACK, CHANNEL = 158.0, 13.0, 36.0
@@ -451,7 +451,7 @@ def _unprinted(sheet: Sheet, item: _Item) -> bool:
 
 def _port_label(sheet: Sheet, item: _Item, point: str) -> str:
     if item.kind == "splice":
-        return point_name(sheet, point) if point.endswith(WIRE_SIDE) else "splice"
+        return point_name(sheet, point) if freed_from(point) else "splice"
     return printed_pin(sheet, point).rpartition(".")[2] if sheet.pin(point) else point.rpartition(".")[2]
 
 

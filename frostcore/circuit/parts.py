@@ -40,6 +40,7 @@ from frostcore.circuit.figures import (
     INVERTER_PHASE_OHMS,
     INVERTER_PHASE_TOLERANCE,
     INVERTER_VOLTS,
+    JOINT_OHMS,
     LOCKED_TIMES,
     NEAR_DOUBT_KELVIN,
     OUTPUT_TAKES,
@@ -590,6 +591,18 @@ def switch(scene: Scene, component: Component) -> Iterator[Branch]:
     yield _branch(scene, component, ("1", "2"), BranchKind.CONTACT, _contact(), start)
 
 
+def terminal(scene: Scene, component: Component) -> Iterator[Branch]:
+    """A terminal block: every clamp that has a wire is joined to the first."""
+    clamps = [clamp for clamp in CLAMPS if scene.has(component, clamp)]
+    for clamp in clamps[1:]:
+        joined: States = {"": Impedance(JOINT_OHMS, tolerance=CONDUCTOR_TOLERANCE)}
+        yield _branch(scene, component, (clamps[0], clamp), BranchKind.WIRE, joined, "", sub=clamp)
+
+
+CLAMPS = ("1", "2", "3", "4", "5", "6")
+"""Of a terminal block."""
+
+
 def relay(scene: Scene, component: Component) -> Iterator[Branch]:
     """A coil, and a contact that closes while it has its volts."""
     rated, ohms = need(component, "volts"), need(component, "ohms")
@@ -835,6 +848,7 @@ PARTS: dict[ComponentKind, Maker] = {
     ComponentKind.RUN_CAPACITOR: run_capacitor,
     ComponentKind.START_DEVICE: start_device,
     ComponentKind.SWITCH: switch,
+    ComponentKind.TERMINAL: terminal,
     ComponentKind.THERMAL_FUSE: thermal_fuse,
     ComponentKind.THERMISTOR: thermistor,
     ComponentKind.THERMOSTAT: thermostat,

@@ -40,7 +40,7 @@ MOST_TOLD = 30
 WORD = re.compile(r"[A-Za-z0-9][A-Za-z0-9_-]*")
 """An identifier: it can be part of an address as it stands. Names for people are in any script."""
 
-POINT = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.-]*(/wire)?")
+POINT = re.compile(r"[A-Za-z0-9][A-Za-z0-9_.-]*(/wire|/old)?")
 """A pin, a terminal or a node: identifiers with dots between them; the free end of its wire."""
 
 WORDS = {

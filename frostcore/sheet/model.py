@@ -78,6 +78,7 @@ class ComponentKind(StrEnum):
     SEALED_SYSTEM = "sealed_system"
     START_DEVICE = "start_device"
     SWITCH = "switch"
+    TERMINAL = "terminal"
     THERMAL_FUSE = "thermal_fuse"
     THERMISTOR = "thermistor"
     THERMOSTAT = "thermostat"

@@ -97,9 +97,10 @@ def point_name(sheet: Sheet, point: str) -> str:
     name, slash, side = point.partition("/")
     if sheet.pin(name) is None:
         return point
+    freed = side == "old" or (side == "wire" and name not in sheet.wiring.leaving)
     printed = printed_pin(sheet, name)
     called = printed or f"{purpose(sheet, name)} {where_at(sheet, name)}"
-    if side == "wire" and name not in sheet.wiring.leaving:
+    if freed:
         return f"{called}{FREED}"
     return f"{called}{slash}{side}" if printed else called + (f", {SIDES[side]}" if side in SIDES else "")
 

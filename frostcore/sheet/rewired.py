@@ -17,7 +17,7 @@ from frostcore.sheet.checks import STANDS, problems_of
 from frostcore.sheet.electrical import EARTH, Board, Run
 from frostcore.sheet.model import Component, ComponentKind, Mode, Sheet
 from frostcore.sheet.plan import Add, Cut, Label, Park, Plan, RunWire, write_plan
-from frostcore.sheet.wiring import WIRE_SIDE, split_pin
+from frostcore.sheet.wiring import OLD_SIDE, WIRE_SIDE, split_pin
 
 K = ComponentKind
 
@@ -27,7 +27,7 @@ PLACED = (K.THERMOSTAT, K.CYCLE_TIMER, K.SWITCH, K.DEFROST_TIMER)
 MOST_PLACED = 3
 """Contacts put in: each doubles the states that are solved."""
 
-PASSING = {K.FUSE, K.OVERLOAD, K.THERMAL_FUSE, K.BIMETAL, *PLACED, K.DOOR_SWITCH, K.RELAY}
+PASSING = {K.FUSE, K.OVERLOAD, K.THERMAL_FUSE, K.BIMETAL, *PLACED, K.DOOR_SWITCH, K.RELAY, K.TERMINAL}
 MOVED_BY_BOARD = {K.DAMPER, K.FLAP_MOTOR}
 
 
@@ -54,7 +54,7 @@ def changed(sheet: Sheet, plan: Plan) -> Sheet:
     problems += [Problem("keeps", f"there is no “{name}” on this sheet") for name in missing]
     if problems:
         raise Unfit(problems)
-    wired = replace(sheet, components=components, harness=tuple(harness))
+    wired = replace(sheet, components=components, harness=tuple(_old_ends(harness)))
     out = boards_out(wired)
     made = replace(
         wired,
@@ -115,6 +115,16 @@ def _taken_apart(sheet: Sheet, plan: Plan, problems: list[Problem]) -> list[Run]
         except ValueError as error:
             problems.append(Problem(here, str(error)))
     return harness
+
+
+def _old_ends(harness: list[Run]) -> Iterator[Run]:
+    """The lines, with the free ends of pins that another wire leaves now called otherwise than that one's."""
+    taken = {
+        free_end(run.points[0]): f"{run.points[0]}{OLD_SIDE}" for run in harness if split_pin(run.points[0])
+    }
+    for run in harness:
+        points = tuple(taken.get(point, point) for point in run.points)
+        yield replace(run, points=points) if points != run.points else run
 
 
 def free_end(point: str) -> str:

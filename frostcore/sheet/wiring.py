@@ -19,6 +19,17 @@ _PIN = re.compile(r"(?P<connector>[A-Z][A-Za-z0-9]*)\.(?P<number>\d+)")
 WIRE_SIDE, JOINT = "/wire", "/joint"
 """What a pin's far side, and the joint between its sides, are called after the pin."""
 
+OLD_SIDE = "/old"
+"""What the free end of a wire is called after the pin it has left, where another wire leaves that now."""
+
+
+def freed_from(point: str) -> str:
+    """The point a free end has left; empty for every other point."""
+    for side in (WIRE_SIDE, OLD_SIDE):
+        if point.endswith(side):
+            return point.removesuffix(side)
+    return ""
+
 
 @dataclass(frozen=True)
 class Stretch:
@@ -181,7 +192,7 @@ def _run_problems(
     board_pins = {f"{connector.id}.{pin.number}" for connector in connectors for pin in connector.pins}
     known = {connector.id for connector in connectors}
     for index, whole in enumerate(run.points):
-        point = whole.removesuffix(WIRE_SIDE)
+        point = freed_from(whole) or whole
         pin, owner = split_pin(point), point.partition(".")[0]
         if pin and pin[0] not in known:
             has = ", ".join(sorted(known)) or "none"

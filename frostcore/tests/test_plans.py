@@ -26,6 +26,7 @@ from frostcore.remedy.plans.proved import RULES, Proof
 from frostcore.sheet.load import load
 from frostcore.sheet.model import ComponentKind
 from frostcore.sheet.plan import RunWire, read_plan, write_plan
+from frostcore.sheet.points import point_name
 from frostcore.sheet.rewired import Unfit, boards_out, changed
 from frostcore.tape.entries import CallTaken, Entry, PlugMoved, PowerSet, ReadingTaken, Rewired
 from frostcore.tape.kinds import kind_of
@@ -140,6 +141,18 @@ class Proposed(TestCase):
         (_, resting), (_, now) = proof.watts
         self.assertAlmostEqual(now - resting, 11.0, delta=0.1)
         self.assertAlmostEqual(proof.yearly(0.4), 8.76 * 0.6 * 11, delta=0.5)
+
+    def test_the_always_live_wire_is_tapped_inside_at_the_boards_own_plug(self):
+        plan = next(each for each in proposed(TARNBECK).plans if each.school == "fan always on")
+        work = work_of(Proof(TARNBECK, plan))
+        self.assertNotIn("Outside", {row.place for row in work.table})
+        tapped = next(row for row in work.table if row.start.startswith("the wire of CN1.1"))
+        self.assertIn("(brown)", tapped.start)
+        sheet = changed(TARNBECK, plan)
+        self.assertIn(("CN1.1/old", "live_terminal.1"), {run.points for run in sheet.harness})
+        self.assertEqual(point_name(sheet, "CN1.1/old"), "CN1.1’s free wire")
+        thin = [replace(act, mm2=0.05) if isinstance(act, RunWire) else act for act in plan.acts]
+        self.assertEqual(Proof(TARNBECK, replace(plan, acts=tuple(thin))).refusals[0].rule, "wire")
 
     def test_resting_and_running_follow_the_thermostat(self):
         plan = next(each for each in proposed(LINTWICK).plans if each.school.startswith("fan with"))

@@ -152,6 +152,7 @@ def quote_pdf(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         "unit": standing.unit,
         "complaint": standing.call.complaint if standing.call else "",
         "head": head_now(),
+        "day": next(each for each in reversed(standing.effective) if each.entry.body is offered).entry.at,
         "currency": settings.CURRENCY,
     }
     return pdf_response(request, call, "quote", "calls/quote_body.html", context, {})

@@ -31,6 +31,7 @@ PRICES = {
     ComponentKind.DEFROST_TIMER: 32.0,
     ComponentKind.CYCLE_TIMER: 28.0,
     ComponentKind.SWITCH: 5.0,
+    ComponentKind.TERMINAL: 2.0,
 }
 """What parts for a changed wiring usually cost: guesses, said to be."""
 

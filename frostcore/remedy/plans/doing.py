@@ -18,7 +18,8 @@ from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import Component, Sheet
 from frostcore.sheet.plan import Add, Cut, Label, Park, RunWire
 from frostcore.sheet.points import pair_said, plug_full, point_said
-from frostcore.sheet.wiring import WIRE_SIDE
+from frostcore.sheet.rewired import boards_out
+from frostcore.sheet.wiring import OLD_SIDE, WIRE_SIDE
 
 
 @dataclass(frozen=True)
@@ -97,7 +98,7 @@ def _row(proof: Proof, sheet: Sheet, act: Park | Cut | Add | RunWire | Label) ->
                 f"at {_said(sheet, at)}",
                 f"the end that comes from {_said(sheet, other)}",
                 colour,
-                "cap the end that is left over",
+                "cap an end that is left over",
                 _place_name(sheet, place_of(sheet, at)),
             )
         case Add(component=part):
@@ -122,11 +123,17 @@ JOINTS = {
 
 def _end(sheet: Sheet, point: str) -> str:
     """An end of a wire put in, with the colour of the wire it meets."""
+    named = _names(point)
     found = next(
-        (stretch.colour for stretch in sheet.wiring.stretches if point in {stretch.start, stretch.end}), ""
+        (stretch.colour for stretch in sheet.wiring.stretches if named & {stretch.start, stretch.end}), ""
     )
     said = _said(sheet, point)
     return f"{said} ({found})" if point.endswith(WIRE_SIDE) and found else said
+
+
+def _names(point: str) -> set[str]:
+    """What a point of a plan may be called on the changed sheet."""
+    return {point, point.replace(WIRE_SIDE, OLD_SIDE)}
 
 
 def _said(sheet: Sheet, point: str) -> str:
@@ -134,8 +141,9 @@ def _said(sheet: Sheet, point: str) -> str:
     if not point.endswith(WIRE_SIDE):
         return point_said(sheet, point)
     bare = point.removesuffix(WIRE_SIDE)
-    run = next((run for run in sheet.harness if point in (run.points[0], run.points[-1])), None)
-    far = "" if run is None else run.points[-1] if run.points[0] == point else run.points[0]
+    named = _names(point)
+    run = next((run for run in sheet.harness if named & {run.points[0], run.points[-1]}), None)
+    far = "" if run is None else run.points[-1] if run.points[0] in named else run.points[0]
     leads = f", which leads to {point_said(sheet, far)}" if far else ""
     return f"the wire of {point_said(sheet, bare)}{leads}"
 
@@ -154,9 +162,8 @@ def _place_name(sheet: Sheet, place: str) -> str:
 def rated_words(part: Component) -> str:
     """What a part put in is rated for."""
     rated = part.nominal
-    contact = f"contact {rated.amperes:g} A" if rated.amperes else ""
-    if part.kind is K.FUSE:
-        contact = f"{rated.amperes:g} A, slow" if rated.amperes else ""
+    what = {K.FUSE: "{:g} A, slow", K.TERMINAL: "{:g} A"}.get(part.kind, "contact {:g} A")
+    contact = what.format(rated.amperes) if rated.amperes else ""
     words = [
         contact,
         f"{rated.start_amperes:g} A at a motor’s start" if rated.start_amperes else "",
@@ -175,7 +182,8 @@ def rated_words(part: Component) -> str:
 
 def _parts(proof: Proof) -> Iterator[str]:
     for part in proof.plan.added:
-        yield f"{part.name}: {rated_words(part)}"
+        words = rated_words(part)
+        yield f"{part.name}: {words}" if words else part.name
     lengths: dict[tuple[str, float], float] = {}
     for wire in proof.plan.wires:
         key = (wire.colours[0], wire.mm2)
@@ -222,7 +230,8 @@ def _cautions(proof: Proof) -> Iterator[str]:
     yield cautions.BYPASS
     if proof.sheet.plate.flammable:
         yield f"{proof.sheet.plate.refrigerant}: {cautions.FLAMMABLE}"
-    yield "The food in it is looked after by thermometer from now on: no alarm tells when it gets warm."
+    if boards_out(proof.sheet):
+        yield "The food in it is looked after by thermometer from now on: no alarm tells when it gets warm."
     yield cautions.PRECEDENCE
 
 
@@ -342,7 +351,8 @@ def _consent(proof: Proof) -> Iterator[str]:
     yield "It is no longer as its maker built it; a guarantee may end."
     for each in proof.lost:
         yield f"{each}."
-    yield "I check the temperatures with a thermometer: nothing warns me any more when it gets warm."
+    if boards_out(proof.sheet):
+        yield "I check the temperatures with a thermometer: nothing warns me any more when it gets warm."
     if proof.plan.stop_gap_until:
         yield f"It is a stop-gap and is undone by {day_said(proof.plan.stop_gap_until)}."
     yield cautions.FOOD

@@ -24,6 +24,10 @@ from frostcore.sheet.wiring import split_pin
 CONTACTS = ((6.0, 20.0), (10.0, 40.0), (16.0, 80.0))
 """Contacts sold for this: amperes, and those while a motor starts."""
 
+BLOCK_AMPERES = 16.0
+STRAIGHT = 2
+"""Points of a line with nothing between its ends."""
+
 SUPPLY_HEADROOM = 1.5
 STEPS = (5.0, 10.0, 20.0, 40.0, 60.0)
 """Watts of small supplies."""
@@ -135,6 +139,14 @@ class Unit:
         return (part.nominal.watts or 0.0) / rated, 0.0
 
     @cached_property
+    def mains_pins(self) -> dict[str, str]:
+        """The board's pins where the plug's l and n arrive; nothing for what arrives elsewhere."""
+        plug = self.of(K.PLUG)[0]
+        found = {run.points[-1]: run.points[0] for run in self.sheet.harness if len(run.points) == STRAIGHT}
+        pins = {end: found.get(f"{plug.id}.{end}", "") for end in ("l", "n")}
+        return {end: pin for end, pin in pins.items() if self._on_board(pin)}
+
+    @cached_property
     def compressor(self) -> Component:
         """The compressor; NotPossible for one that no contact can run."""
         found = self.of(K.COMPRESSOR)
@@ -204,25 +216,29 @@ def fan_plans(unit: Unit, part: Component, until: str) -> Iterator[Plan]:
             fan.place,
             nominal=Nominal(amperes=min(1.0, unit.fuse_amperes)),
         )
-        live = _live_point(unit)
+        live = unit.mains_pins.get("l", "")
+        if not live:
+            continue
+        place = place_of(unit.sheet, live)
+        block = Component(
+            "live_terminal", K.TERMINAL, "Terminal block", place, nominal=Nominal(amperes=BLOCK_AMPERES)
+        )
         yield Plan(
             "frostline-plan-1",
             f"{fan.name} on the always-live wire",
             (
                 cut,
-                Add("add", fuse),
-                RunWire("run", (live, "fan_fuse.1"), ("brown",), metres=1.5),
-                RunWire("run", ("fan_fuse.2", end), ("brown",), metres=0.5),
+                Cut("cut", (live, f"{unit.of(K.PLUG)[0].id}.l"), live),
+                Add("add", block),
+                Add("add", replace(fuse, place=place)),
+                RunWire("run", (free_end(live), "live_terminal.1"), ("brown",), metres=0.1),
+                RunWire("run", (live, "live_terminal.2"), ("brown",), metres=0.2),
+                RunWire("run", ("live_terminal.3", "fan_fuse.1"), ("brown",), metres=0.2),
+                RunWire("run", ("fan_fuse.2", end), ("brown",), metres=2.0),
             ),
             keeps=(fan.id, compressors[0].id),
             school="fan always on",
         )
-
-
-def _live_point(unit: Unit) -> str:
-    """The plug's live end."""
-    plug = unit.of(K.PLUG)[0]
-    return f"{plug.id}.l"
 
 
 # A thermostat bridged by a timer.
@@ -337,10 +353,8 @@ class Conversion:
 
     def _mains(self) -> tuple[str, str]:
         """The board's pins where the mains arrive."""
-        plug = self.unit.of(K.PLUG)[0]
-        found = {run.points[-1]: run.points[0] for run in self.sheet.harness if split_pin(run.points[0])}
         try:
-            return found[f"{plug.id}.l"], found[f"{plug.id}.n"]
+            return self.unit.mains_pins["l"], self.unit.mains_pins["n"]
         except KeyError:
             message = "The mains do not arrive at this board: its place can’t be taken by a thermostat alone."
             raise NotPossible(message) from None

@@ -31,7 +31,7 @@ from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import Component
 from frostcore.sheet.plan import RunWire
 from frostcore.sheet.rewired import PLACED
-from frostcore.sheet.wiring import WIRE_SIDE
+from frostcore.sheet.wiring import OLD_SIDE, WIRE_SIDE
 
 EARTH_AMPERES = 0.75e-3
 """What may flow to earth through a unit that works."""
@@ -189,9 +189,9 @@ def _over_volts(proof: Proof) -> Iterator[Refusal]:
 def _mains_on_low(proof: Proof) -> Iterator[Refusal]:
     """Mains on wires, plugs and inputs laid for low volts."""
     was, now = proof.before.mains, reached(proof.running)
-    before = {stretch.id.replace(WIRE_SIDE, ""): stretch for stretch in proof.before.sheet.wiring.stretches}
+    before = {_built(stretch.id): stretch for stretch in proof.before.sheet.wiring.stretches}
     for stretch in proof.sheet.wiring.stretches:
-        old = before.get(stretch.id.replace(WIRE_SIDE, ""))
+        old = before.get(_built(stretch.id))
         if old is None or {old.wire_side, old.far} & was or EARTH in {stretch.near, stretch.far}:
             continue
         if {stretch.wire_side, stretch.far} & now:
@@ -200,6 +200,11 @@ def _mains_on_low(proof: Proof) -> Iterator[Refusal]:
                 "low_wires", stretch.id, f"{told}: its insulation and its plugs are not made for it."
             )
             return
+
+
+def _built(stretch: str) -> str:
+    """A stretch's name as it was built, without the free ends a plan has made."""
+    return stretch.replace(WIRE_SIDE, "").replace(OLD_SIDE, "")
 
 
 def _contacts(proof: Proof) -> Iterator[Refusal]:
@@ -267,7 +272,7 @@ def _is_wire(branch: Branch, wire: RunWire) -> bool:
     if branch.kind is not BranchKind.WIRE or len(branch.ends) != 2:
         return False
     pairs = {frozenset(pair) for pair in zip(wire.points, wire.points[1:], strict=False)}
-    return frozenset(branch.ends) in pairs
+    return frozenset(end.replace(OLD_SIDE, WIRE_SIDE) for end in branch.ends) in pairs
 
 
 def _undecided(proof: Proof) -> Iterator[Refusal]:

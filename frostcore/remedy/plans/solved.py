@@ -20,7 +20,7 @@ from frostcore.sheet.kept import KeptBySheet
 from frostcore.sheet.model import Component, Place, Sheet
 from frostcore.sheet.plan import Plan
 from frostcore.sheet.rewired import PLACED, boards_out, changed
-from frostcore.sheet.wiring import WIRE_SIDE, split_pin
+from frostcore.sheet.wiring import freed_from, split_pin
 
 LOW_AC = 5.0
 """Alternating volts that nothing made for direct current may have across it."""
@@ -278,7 +278,7 @@ def reached(running: Running) -> frozenset[str]:
 
 def place_of(sheet: Sheet, point: str) -> str:
     """Where a point is, as far as the sheet tells; empty for a splice."""
-    bare = point.removesuffix(WIRE_SIDE)
+    bare = freed_from(point) or point
     pin = split_pin(bare)
     if pin:
         found = sheet.pin(bare)
