@@ -43,11 +43,13 @@ from frostline.sheets.workbench import frame_of
 from frostline.ui.codes import code_of
 from frostline.ui.forms import FrostForm
 from frostline.ui.forward import go
+from frostline.ui.kept import Kept
 
 STOP_GAP_DAYS = 14
 """A stop-gap is proposed for so long; the day can be said otherwise."""
 
 LONGEST_PLAN = 60_000
+_proofs: Kept[Proof] = Kept(24)
 KEY = 16
 
 
@@ -122,13 +124,17 @@ def _proposed(standing: Standing, query: Mapping[str, str]) -> Proposals:
 def _solved(sheet: Sheet, plan: Plan) -> Proof:
     """A plan looked at whole; FrostError for one that can't be solved: a part without what it is rated for, a
     loop of supplies."""
-    proof = Proof(sheet, plan)
-    _ = proof.refusals, proof.warnings, proof.runs, proof.watts, work_of(proof)
-    return proof
+    key = (sheet.content_key, str(sheet.marks), digest(write_plan(plan)))
+    found = _proofs.get(key)
+    if found is None:
+        found = Proof(sheet, plan)
+        _ = found.refusals, found.warnings, found.runs, found.watts, work_of(found)
+        _proofs.keep(key, found)
+    return found
 
 
 def _option(sheet: Sheet, plan: Plan) -> Option:
-    proof = Proof(sheet, plan)
+    proof = _solved(sheet, plan)
     (cooling, resting), (cooling_now, resting_now) = proof.watts
     return Option(
         key_of(plan),
@@ -266,7 +272,7 @@ def _shown(
 ) -> HttpResponse:
     """A plan's page."""
     sheet = standing.now.unchanged
-    proof = Proof(sheet, chosen)
+    proof = _solved(sheet, chosen)
     duty = DutyForm(request.GET if "duty" in request.GET else None)
     yearly = ""
     if duty.is_bound and duty.is_valid():
