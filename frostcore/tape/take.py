@@ -9,7 +9,7 @@ from datetime import datetime
 
 from frostcore.circuit.element import CircuitError
 from frostcore.display.seen import match_seen
-from frostcore.errors import CurveError, TapeError
+from frostcore.errors import CurveError, SheetError, TapeError
 from frostcore.tape.checks import check_place_on_tape
 from frostcore.tape.entries import Body, CodeSeen, Entry, PlugMoved, Power, PowerSet, ReadingTaken
 from frostcore.tape.kinds import kind_of
@@ -105,7 +105,7 @@ def _check(moment: Moment, body: Body) -> None:
     except KeyError as error:
         message = f"There is no {error} for the {moment.sheet.title}. Choose one of those shown."
         raise TapeError(message) from None
-    except (CurveError, CircuitError) as error:
+    except (CurveError, CircuitError, SheetError) as error:
         raise TapeError(str(error)) from None
 
 

@@ -18,7 +18,7 @@ from frostcore.circuit.spice import deck, names
 from frostcore.diagnosis.evidence import Read
 from frostcore.diagnosis.from_tape import evidence_from, judgement_of
 from frostcore.document import write
-from frostcore.errors import FrostError, SheetError
+from frostcore.errors import FrostError, SheetError, TapeError
 from frostcore.faults.known import faults
 from frostcore.quantity import Dimension, parse
 from frostcore.remedy.plans.doing import work_of
@@ -33,6 +33,7 @@ from frostcore.tape.entries import CallTaken, Entry, PlugMoved, PowerSet, Readin
 from frostcore.tape.kinds import kind_of
 from frostcore.tape.learned import ValueLearned
 from frostcore.tape.standing import stand
+from frostcore.tape.take import Offered, take
 from frostcore.tests import ngspice
 from frostcore.tests.demo_sheets import SHEETS, demo_sheet
 from frostcore.tests.test_against_ngspice import FLOOR_VOLTS, RELATIVE
@@ -574,6 +575,11 @@ class OnTheTape(TestCase):
             check(where, self.done())
         with self.assertRaisesMessage("nothing to put back"):
             check(self.stood(), Rewired("rewired", "undone"))
+
+    def test_a_plan_that_does_not_fit_the_sheet_of_now_is_refused_as_any_slip_is(self):
+        other = Offered("9", START + timedelta(minutes=9), "m", self.done(proposed(FENNICK).plans[0]))
+        with self.assertRaises(TapeError):
+            take(self.stood(), other)
 
     def assertRaisesMessage(self, words):
         return self.assertRaisesRegex(FrostError, words)
