@@ -73,6 +73,16 @@ def _course(comparing: Comparing, course: Course) -> dict[str, Any]:
         "of": toll,
         "chance_wrong": None if course.do in {"test", "stop"} else course.chance_wrong,
         "price_guessed": course.guessed,
+        "then": [
+            {
+                "if": each.outcome,
+                "p": each.chance,
+                "do": each.do,
+                "what": list(each.units),
+                "expected": each.expected,
+            }
+            for each in comparing.then(course)
+        ],
     }
 
 

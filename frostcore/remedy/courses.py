@@ -40,6 +40,9 @@ LEAST_BITS = 0.05
 ALIKE = 0.03
 """Courses whose cost differs by less are as good as equal."""
 
+LEAST_OUTCOME = 1e-4
+"""Outcomes less likely than this are not followed."""
+
 ONWARD = 1.3
 """Bits cost more the fewer are left: by so much, on the mean of whole calls."""
 
@@ -92,6 +95,18 @@ class Course:
     def expected(self) -> float:
         """Money on the mean until the unit works or is given up."""
         return self.toll.cost
+
+
+@dataclass(frozen=True)
+class Then:
+    """What is best where a test has come out so: with which chance, what is done (of ``fit`` the units
+    first), and what it costs from there."""
+
+    outcome: str
+    chance: float
+    do: str
+    units: tuple[str, ...]
+    expected: float
 
 
 @dataclass(frozen=True)
@@ -286,8 +301,35 @@ class Comparing:
             return state.opened | set(to_open_for(sheet, state, test.look))
         return state.opened
 
+    def then(self, course: Course) -> tuple[Then, ...]:
+        """What is best after each way a test may come out, the likeliest first; nothing for other courses."""
+        if course.test is None:
+            return ()
+        test, opened = course.test, self._opened_by(course.test)
+        told = {
+            each.number: each.text
+            for each in self.judgement.planner.outcomes_of(test, self.judgement.posterior)
+        }
+        found = []
+        for number, chance, beliefs in self._numbered(test):
+            if number not in told:
+                continue
+            ways = {
+                "stop": stopping(self.rates).cost,
+                "fit": self.trying.best(beliefs, opened).cost,
+                "test": self._known(beliefs, opened).cost,
+            }
+            do = min(ways, key=ways.__getitem__)
+            first = next(self.trying.stages(beliefs, opened), None) if do == "fit" else None
+            found.append(Then(told[number], chance, do, first.units if first else (), ways[do]))
+        return tuple(sorted(found, key=lambda each: -each.chance))
+
     def _after(self, test: Test) -> list[tuple[float, dict[str, float]]]:
         """The chance of each outcome, and what would be believed then."""
+        return [(chance, beliefs) for _, chance, beliefs in self._numbered(test)]
+
+    def _numbered(self, test: Test) -> list[tuple[int, float, dict[str, float]]]:
+        """Each outcome by its number, its chance, and what would be believed then."""
         belief, outcomes = Belief(self.judgement.posterior), self.judgement.planner.outcomes
         if isinstance(test, Probe):
             at = outcomes.row[test]
@@ -298,11 +340,11 @@ class Comparing:
             joint = belief.joint_of_table(outcomes.tables[test][1])
         joint = joint / joint.sum()
         found = []
-        for row in joint:
+        for number, row in enumerate(joint):
             chance = float(row.sum())
-            if chance > 1e-4:
+            if chance > LEAST_OUTCOME:
                 units = zip(belief.units, row / chance, strict=True)
-                found.append((chance, {unit: float(share) for unit, share in units}))
+                found.append((number, chance, {unit: float(share) for unit, share in units}))
         return found
 
     def value(self, beliefs: Beliefs, opened: Collection[str]) -> Toll:

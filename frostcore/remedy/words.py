@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from frostcore.diagnosis.acts import instruction
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
 from frostcore.diagnosis.step import percent
-from frostcore.remedy.courses import OTHERWISE, Compared, Comparing, Course, Turn
+from frostcore.remedy.courses import OTHERWISE, Compared, Comparing, Course, Then, Turn
 from frostcore.remedy.work import LICENSED
 from frostcore.sentence import in_sentence, joined
 
@@ -25,6 +25,8 @@ class CourseWords:
     why: str
     equal: bool = False
     risks: tuple[str, ...] = ()
+    then: tuple[str, ...] = ()
+    """Of a test: what is best after each way it may come out."""
 
 
 @dataclass(frozen=True)
@@ -113,7 +115,20 @@ def _course(comparing: Comparing, found: Compared, course: Course, currency: str
         _why(comparing, found, course, currency),
         course in found.equal,
         risks_of(comparing, course),
+        tuple(_then(comparing, each, currency) for each in comparing.then(course)[:SHOWN_OUTCOMES]),
     )
+
+
+SHOWN_OUTCOMES = 4
+
+
+def _then(comparing: Comparing, then: Then, currency: str) -> str:
+    """What follows an outcome."""
+    if then.do == "fit":
+        act = f"then the {joined([_unit(comparing, unit) for unit in then.units])}"
+    else:
+        act = {"stop": "then give it up", "test": "then test on"}[then.do]
+    return f"{then.outcome} ({percent(then.chance)}): {act}, {_money(then.expected, currency)} from there"
 
 
 LEAST = 0.05

@@ -198,6 +198,19 @@ class Compared(unittest.TestCase):
             if course.do == "test":
                 self.assertLess(toll.cost, Rates().stop + Rates().labour(60))
 
+    def test_what_follows_each_outcome_adds_up_to_what_the_test_costs(self):
+        comparing = Comparing(self.judged(), Rates())
+        course = next(each for each in comparing.compared().courses if each.do == "test")
+        then = comparing.then(course)
+        self.assertAlmostEqual(sum(each.chance for each in then), 1.0, delta=0.01)
+        minutes = comparing.judgement.planner.minutes(course.test, comparing.state)
+        whole = Rates().labour(minutes) + sum(each.chance * each.expected for each in then)
+        self.assertAlmostEqual(whole / course.expected, 1.0, delta=0.01)
+        self.assertEqual([each.chance for each in then], sorted((each.chance for each in then), reverse=True))
+        self.assertTrue(all(each.units for each in then if each.do == "fit"))
+        fit = next(each for each in comparing.compared().courses if each.do == "fit")
+        self.assertEqual(comparing.then(fit), ())
+
     def test_what_a_working_unit_is_worth_decides_when_to_stop(self):
         judgement = self.judged(*self.GOOD_LOOP)
         self.assertEqual(compare(judgement, Rates(stop=30.0)).best.do, "stop")
