@@ -171,9 +171,10 @@ class ForAnyone(PagesCase):
         page.get_by_role("button", name="Open the call").click()
         expect(page.get_by_role("button", name="The plate says so")).to_be_visible()
         base = page.url.removesuffix("call/")
+        pages = ("/", *(f"{base}{stage}/" for stage in STAGES), *self.all_of(page))
         for width, size in ((320, 17), (390, 17), (640, 34)):
             page.set_viewport_size({"width": width, "height": 800})
-            for address in ("/", *(f"{base}{stage}/" for stage in STAGES), *self.all_of(page)):
+            for address in pages:
                 with self.subTest(address=address, width=width):
                     page.goto(address)
                     page.evaluate(f"document.documentElement.style.fontSize = '{size}px'")
