@@ -8,14 +8,14 @@ wire that has left a point is called after it (``CN2.3/wire``). What a plan make
 import re
 from dataclasses import dataclass
 from datetime import date
-from typing import Any, Literal
+from typing import Any, Final, Literal
 
 from frostcore import document
 from frostcore.errors import SheetError
 from frostcore.sheet.bounds import problems_of_data
 from frostcore.sheet.model import Component
 
-FORMAT = "frostline-plan-1"
+FORMAT: Final = "frostline-plan-1"
 MOST_ACTS = 60
 _JOINTS = ("crimp", "terminal", "solder and sleeve", "plug")
 

@@ -6,7 +6,7 @@ become modes; what a board that has lost its mains switched, showed and listed i
 """
 
 import itertools
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import replace
 from functools import lru_cache
 
@@ -17,7 +17,7 @@ from frostcore.sheet.checks import STANDS, problems_of
 from frostcore.sheet.electrical import EARTH, Board, Run
 from frostcore.sheet.model import Component, ComponentKind, Mode, Sheet
 from frostcore.sheet.plan import Add, Cut, Label, Park, Plan, RunWire, write_plan
-from frostcore.sheet.wiring import OLD_SIDE, WIRE_SIDE, split_pin
+from frostcore.sheet.wiring import OLD_SIDE, WIRE_SIDE, split_pin, split_terminal
 
 K = ComponentKind
 
@@ -28,6 +28,9 @@ MOST_PLACED = 3
 """Contacts put in: each doubles the states that are solved."""
 
 PASSING = {K.FUSE, K.OVERLOAD, K.THERMAL_FUSE, K.BIMETAL, *PLACED, K.DOOR_SWITCH, K.RELAY, K.TERMINAL}
+COILS = {"coil_1", "coil_2", "motor", "l", "n"}
+"""Terminals of what moves such a part's contacts: nothing passes there from one contact to another."""
+
 MOVED_BY_BOARD = {K.DAMPER, K.FLAP_MOTOR}
 
 
@@ -223,7 +226,7 @@ def _run(sheet: Sheet, act: RunWire) -> Run:
 
 def boards_out(sheet: Sheet) -> tuple[Board, ...]:
     """The boards that mains no longer reach, and those that were fed by them."""
-    live, neutral = _reached(sheet, "l"), _reached(sheet, "n")
+    live, neutral = reached(sheet, "l", PASSING), reached(sheet, "n", PASSING)
     out = [
         board
         for board in sheet.boards
@@ -232,20 +235,16 @@ def boards_out(sheet: Sheet) -> tuple[Board, ...]:
     return tuple(out)
 
 
-def _reached(sheet: Sheet, pin: str) -> set[str]:
-    """The nodes a pin of the plug reaches through wires and contacts."""
+def reached(sheet: Sheet, pin: str, passing: Collection[ComponentKind] = ()) -> set[str]:
+    """The nodes a pin of the plug reaches through wires, and the contacts of these kinds."""
     ways: dict[str, set[str]] = {}
     pairs = [(stretch.near, stretch.far) for stretch in sheet.wiring.stretches]
+    wired = {split_terminal(point) for run in sheet.harness for point in run.points}
     for component in sheet.components:
-        if component.kind in PASSING:
+        if component.kind in passing:
             named = component.terminals or {}
-            used = {
-                point
-                for run in sheet.harness
-                for point in run.points
-                if point.startswith(f"{component.id}.") and "coil" not in point
-            }
-            nodes = [*named.values(), *used]
+            used = {end[1]: f"{component.id}.{end[1]}" for end in wired if end and end[0] == component.id}
+            nodes = [node for end, node in (named | used).items() if end not in COILS]
             pairs += [(nodes[0], other) for other in nodes[1:]]
     for one, other in pairs:
         ways.setdefault(one, set()).add(other)

@@ -28,7 +28,7 @@ from frostcore.sheet.load import load
 from frostcore.sheet.model import ComponentKind
 from frostcore.sheet.plan import RunWire, read_plan, write_plan
 from frostcore.sheet.points import point_name
-from frostcore.sheet.rewired import Unfit, boards_out, changed
+from frostcore.sheet.rewired import PASSING, Unfit, boards_out, changed, reached
 from frostcore.tape.entries import CallTaken, Entry, PlugMoved, PowerSet, ReadingTaken, Rewired
 from frostcore.tape.kinds import kind_of
 from frostcore.tape.learned import ValueLearned
@@ -117,6 +117,32 @@ class Proposed(TestCase):
             "fan always on, defrost by timer",
         ):
             self.assertIn(school, schools)
+
+    def test_a_clock_or_a_coil_joins_no_live_to_a_neutral(self):
+        """What moves a contact lies across the mains and lets nothing pass from one to the other."""
+        moved = 0
+        for sheet, plan in PROPOSED:
+            if any(part.kind in {K.DEFROST_TIMER, K.CYCLE_TIMER, K.RELAY} for part in plan.added):
+                moved += 1
+                made = changed(sheet, plan)
+                both = reached(made, "l", PASSING) & reached(made, "n", PASSING)
+                self.assertEqual(both, set(), f"{sheet.title}: {plan.title}, {plan.school}")
+        self.assertGreater(moved, 3)
+
+    def test_a_fan_that_blows_on_the_heater_is_told_where_it_is_new(self):
+        told = {plan.school: " ".join(Proof(TARNBECK, plan).warnings) for plan in proposed(TARNBECK).plans}
+        words = "fan blows while the heater"
+        self.assertIn(words, told["fan always on, defrost by timer"])
+        self.assertNotIn(words, told["fan with the compressor, defrost by timer"])
+        self.assertNotIn(words, told["fan always on, defrost by resting"])
+        made = changed(
+            TARNBECK,
+            next(
+                p for p in proposed(TARNBECK).plans if p.school.startswith("fan always on, defrost by timer")
+            ),
+        )
+        label = plan_of({"act": "label", "text": "as found", "place": "machine_bay"}, keeps=())
+        self.assertNotIn(words, " ".join(Proof(made, label).warnings))
 
     def test_every_wire_is_needed(self):
         """Each wire of each plan left out in turn is refused, or can't be."""

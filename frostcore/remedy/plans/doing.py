@@ -9,10 +9,10 @@ from frostcore.circuit.element import CircuitError
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.meter import MeterRange
 from frostcore.circuit.trace import best_pair
+from frostcore.diagnosis.state import place_of
 from frostcore.remedy.plans.guards import PROTECTORS
 from frostcore.remedy.plans.proved import Proof
-from frostcore.remedy.plans.running import K
-from frostcore.remedy.plans.solved import place_of
+from frostcore.remedy.plans.running import K, part_of
 from frostcore.sentence import day_said, in_sentence, joined
 from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import Component, Sheet
@@ -294,11 +294,7 @@ def _proofs(proof: Proof) -> Iterator[Foretold]:
         states = [state for state in proof.running.states if not state.warm]
         for runs in (True, False):
             state = next(
-                (
-                    one
-                    for one in states
-                    if runs is any(load.partition(".")[0] == name for load in one.running)
-                ),
+                (one for one in states if runs is any(part_of(load) == name for load in one.running)),
                 None,
             )
             load = _load_of(proof, name)
@@ -318,12 +314,7 @@ def _proofs(proof: Proof) -> Iterator[Foretold]:
 
 def _load_of(proof: Proof, part: str) -> str:
     return next(
-        (
-            load
-            for state in proof.running.states
-            for load in sorted(state.running)
-            if load.partition(".")[0] == part
-        ),
+        (load for state in proof.running.states for load in sorted(state.running) if part_of(load) == part),
         "",
     )
 
@@ -338,7 +329,8 @@ def label_of(proof: Proof) -> Iterator[str]:
     for name in proof.plan.parked:
         yield f"{plug_full(proof.sheet, name)} is out for good: don’t plug it in"
     for part in proof.plan.added:
-        yield f"Put in: {in_sentence(part.name)} ({rated_words(part)})"
+        words = rated_words(part)
+        yield f"Put in: {in_sentence(part.name)}{f' ({words})' if words else ''}"
     if proof.lost:
         yield f"Lost: {'; '.join(in_sentence(each) for each in proof.lost)}"
     if proof.plan.stop_gap_until:

@@ -12,19 +12,21 @@ from frostcore.circuit.element import Analysis, CircuitError
 from frostcore.circuit.figures import FUSE_AMPERES, LOCKED_TIMES
 from frostcore.circuit.kept import circuits_of
 from frostcore.circuit.trace import Trace
-from frostcore.remedy.plans.running import K, Running, on_mains
-from frostcore.remedy.plans.solved import before_of, is_wet, place_of
+from frostcore.diagnosis.state import place_of
+from frostcore.remedy.plans.running import K, Running, on_mains, part_of
+from frostcore.remedy.plans.solved import before_of, is_wet
 from frostcore.sentence import in_sentence
 from frostcore.sheet.electrical import Board
 from frostcore.sheet.model import Component, Nominal, Sheet
-from frostcore.sheet.plan import Act, Add, Cut, Park, Plan, RunWire
-from frostcore.sheet.rewired import free_end
+from frostcore.sheet.plan import FORMAT, Act, Add, Cut, Park, Plan, RunWire
+from frostcore.sheet.rewired import free_end, reached
 from frostcore.sheet.wiring import split_pin
 
 CONTACTS = ((6.0, 20.0), (10.0, 40.0), (16.0, 80.0))
 """Contacts sold for this: amperes, and those while a motor starts."""
 
 BLOCK_AMPERES = 16.0
+FAN_FUSE_AMPERES = 1.0
 STRAIGHT = 2
 """Points of a line with nothing between its ends."""
 
@@ -96,8 +98,8 @@ class Unit:
         """Where a load that runs is fed and comes back at a board; None where it is at none."""
         if part.id not in self.running.parts_running:
             return None
-        state = next(one for one in self.running.states for load in one.running if self._is(load, part))
-        load = next(load for load in sorted(state.running) if self._is(load, part))
+        state = next(one for one in self.running.states for load in one.running if part_of(load) == part.id)
+        load = next(load for load in sorted(state.running) if part_of(load) == part.id)
         try:
             path = self.circuits.trace(load, state.mode.id)
         except CircuitError:
@@ -106,9 +108,6 @@ class Unit:
         feed = next((point.label for point in reversed(before) if self._on_board(point.label)), "")
         back = next((point.label for point in after if self._on_board(point.label)), "")
         return Fed(part, feed, back, path) if feed and back else None
-
-    def _is(self, load: str, part: Component) -> bool:
-        return load.partition(".")[0] == part.id
 
     def _on_board(self, label: str) -> bool:
         found = self.sheet.pin(label)
@@ -123,7 +122,7 @@ class Unit:
     def _kind(self, part: str) -> K | None:
         return self.parts[part].kind if part in self.parts else None
 
-    def wires_to(self, part: Component, pin: str) -> tuple[str, str]:
+    def last_stretch(self, pin: str) -> tuple[str, str]:
         """The last stretch of the line that leaves a pin: its two points."""
         run = next(run for run in self.sheet.harness if run.points[0] == pin)
         return run.points[-2], run.points[-1]
@@ -133,7 +132,7 @@ class Unit:
         rated = part.nominal.volts or self.sheet.plate.mains_volts
         for state in self.running.states:
             for load in state.running:
-                if self._is(load, part):
+                if part_of(load) == part.id:
                     runs = abs(state.settled.amperes(load, Analysis.AC))
                     return runs, runs * LOCKED_TIMES.get(part.kind, 1.0)
         return (part.nominal.watts or 0.0) / rated, 0.0
@@ -198,24 +197,17 @@ def fan_plans(unit: Unit, part: Component, until: str) -> Iterator[Plan]:
             and found[0].board not in {"", part.id}
         ):
             continue
-        start, end = unit.wires_to(fan, fed.feed)
+        start, end = unit.last_stretch(fed.feed)
         cut = Cut("cut", (start, end), end)
         feed = f"{compressors[0].id}.run"
         if compressors[0].nominal.start_ohms is not None:
             yield Plan(
-                "frostline-plan-1",
+                FORMAT,
                 f"{fan.name} on the compressor’s feed",
                 (cut, RunWire("run", (feed, end), ("black",), metres=0.5)),
                 keeps=(fan.id, compressors[0].id),
                 school="fan with the compressor",
             )
-        fuse = Component(
-            "fan_fuse",
-            K.FUSE,
-            "Fan fuse",
-            fan.place,
-            nominal=Nominal(amperes=min(1.0, unit.fuse_amperes)),
-        )
         live = unit.mains_pins.get("l", "")
         if not live:
             continue
@@ -223,14 +215,16 @@ def fan_plans(unit: Unit, part: Component, until: str) -> Iterator[Plan]:
         block = Component(
             "live_terminal", K.TERMINAL, "Terminal block", place, nominal=Nominal(amperes=BLOCK_AMPERES)
         )
+        rated = Nominal(amperes=min(FAN_FUSE_AMPERES, unit.fuse_amperes))
+        fuse = Component("fan_fuse", K.FUSE, "Fan fuse", place, nominal=rated)
         yield Plan(
-            "frostline-plan-1",
+            FORMAT,
             f"{fan.name} on the always-live wire",
             (
                 cut,
                 Cut("cut", (live, f"{unit.of(K.PLUG)[0].id}.l"), live),
                 Add("add", block),
-                Add("add", replace(fuse, place=place)),
+                Add("add", fuse),
                 RunWire("run", (free_end(live), "live_terminal.1"), ("brown",), metres=0.1),
                 RunWire("run", (live, "live_terminal.2"), ("brown",), metres=0.2),
                 RunWire("run", ("live_terminal.3", "fan_fuse.1"), ("brown",), metres=0.2),
@@ -252,7 +246,7 @@ def timer_plans(unit: Unit, part: Component, until: str) -> Iterator[Plan]:
     clock = replace(rated, ohms=50_000.0, volts=unit.sheet.plate.mains_volts, on_minutes=20, off_minutes=25)
     timer = Component("run_timer", K.CYCLE_TIMER, "Cycle timer", part.place, nominal=clock)
     yield Plan(
-        "frostline-plan-1",
+        FORMAT,
         f"{part.name} bridged by a timer",
         (
             Add("add", timer),
@@ -269,17 +263,8 @@ def timer_plans(unit: Unit, part: Component, until: str) -> Iterator[Plan]:
 
 def _neutral_near(unit: Unit, place: str) -> str:
     """A point of the neutral in a place."""
-    plug = unit.of(K.PLUG)[0]
     wiring = unit.sheet.wiring
-    ways: dict[str, set[str]] = {}
-    for stretch in wiring.stretches:
-        ways.setdefault(stretch.near, set()).add(stretch.far)
-        ways.setdefault(stretch.far, set()).add(stretch.near)
-    met, ends = {f"{plug.id}.n"}, [f"{plug.id}.n"]
-    while ends:
-        for other in ways.get(ends.pop(), set()) - met:
-            met.add(other)
-            ends.append(other)
+    met = reached(unit.sheet, "n")
     points = sorted(point for run in unit.sheet.harness for point in run.points if wiring.near(point) in met)
     found = next((p for p in points if not split_pin(p) and place_of(unit.sheet, p) == place), "")
     if not found:
@@ -339,15 +324,15 @@ class Conversion:
             raise NotPossible(message)
         self.fed = fed
         self.live, self.neutral = self._mains()
-        self.place = part_place(self.sheet, board.component)
+        self.place = self.sheet.component(board.component).place
 
     def _switches_coils(self) -> bool:
         """Whether valves send the refrigerant: they run while the compressor does."""
         valves = {part.id for part in self.unit.of(K.VALVE)}
         compressor = self.compressor.id
         return any(
-            valves & {load.partition(".")[0] for load in state.running}
-            and any(load.startswith(f"{compressor}.") for load in state.running)
+            valves & {part_of(load) for load in state.running}
+            and any(part_of(load) == compressor for load in state.running)
             for state in self.unit.running.states
         )
 
@@ -410,11 +395,6 @@ class Conversion:
         return _Converting(self, always=always, timed=timed).plan()
 
 
-def part_place(sheet: Sheet, component: str) -> str:
-    """Where a part sits."""
-    return sheet.component(component).place
-
-
 class _Converting:
     """One conversion as it is put together."""
 
@@ -444,7 +424,7 @@ class _Converting:
         words.append("defrost by timer" if self.timed else "defrost by resting")
         name = in_sentence(made.sheet.part_name(made.board.component))
         return Plan(
-            "frostline-plan-1",
+            FORMAT,
             f"Mechanical thermostat in place of the {name}",
             (*(Park("park", name) for name in parked), *self.adds, *self.runs),
             keeps=tuple(each.part.id for each in self.joined),

@@ -13,6 +13,7 @@ from functools import cached_property
 from frostcore import cautions
 from frostcore.circuit.element import Analysis, Branch, BranchKind
 from frostcore.circuit.settle import BOTH
+from frostcore.diagnosis.state import place_of
 from frostcore.remedy.plans.guards import stands_in
 from frostcore.remedy.plans.running import RUNS_SHARE, K, Running, across, on_mains, part_of, rated_volts
 from frostcore.remedy.plans.solved import (
@@ -21,7 +22,6 @@ from frostcore.remedy.plans.solved import (
     Solved,
     heater_of_coil,
     is_wet,
-    place_of,
     reached,
     through,
     to_earth,

@@ -142,6 +142,10 @@ class Running:
         """The parts that run in one state at least."""
         return frozenset(part_of(name) for state in self.states for name in state.running)
 
+    def run_together(self, *parts: str) -> bool:
+        """Whether parts run in one state together."""
+        return any(set(parts) <= {part_of(load) for load in state.running} for state in self.states)
+
     @cached_property
     def _loads(self) -> tuple[tuple[int, Branch, Component], ...]:
         return tuple(self.loads(self.circuits.scene(self.sheet.modes[0].id).circuit))

@@ -20,7 +20,6 @@ from frostcore.sheet.kept import KeptBySheet
 from frostcore.sheet.model import Component, Place, Sheet
 from frostcore.sheet.plan import Plan
 from frostcore.sheet.rewired import PLACED, boards_out, changed
-from frostcore.sheet.wiring import freed_from, split_pin
 
 LOW_AC = 5.0
 """Alternating volts that nothing made for direct current may have across it."""
@@ -134,7 +133,7 @@ class Solved:
             for heater in heaters & set(ran.parts):
                 wet = self.running.parts[heater].place
                 blowing = [fan for fan in fans & set(ran.parts) if self.running.parts[fan].place == wet]
-                if blowing and heater in self.plan_parts:
+                if not all(self.before.running.run_together(heater, fan) for fan in blowing):
                     yield "The fan blows while the heater is on: defrost takes longer, and the food warms"
         yield from self._in_the_neutral()
         yield from self._more_for_contacts()
@@ -142,13 +141,6 @@ class Solved:
             yield "The plan names nothing it keeps running, so a forgotten wire would not show"
         if self.plan.stop_gap_until:
             yield f"A stop-gap: it is undone by {day_said(self.plan.stop_gap_until)}"
-
-    @property
-    def plan_parts(self) -> set[str]:
-        """The parts that the plan's wires lead to."""
-        ends = {point for wire in self.plan.wires for point in wire.points}
-        ends |= {run.points[-1] for run in self.sheet.harness if set(run.points) & ends}
-        return {point.partition(".")[0] for point in ends} | self.running.parts_running
 
     def _in_the_neutral(self) -> Iterator[str]:
         """Contacts put in that part the neutral: the load stays live behind an open contact."""
@@ -230,7 +222,7 @@ def _watts(running: Running) -> tuple[float, float]:
 
 
 def _defrosts(state: State, running: Running) -> bool:
-    """Whether the heater that runs is the defrost's: it runs without the compressor in no other state."""
+    """Whether a heater that runs is the coil's."""
     kinds = {part.id: part.kind for part in running.sheet.components}
     heaters = {part_of(load) for load in state.running if kinds[part_of(load)] is K.HEATER}
     return any(heater_of_coil(running.sheet, name) for name in heaters)
@@ -269,19 +261,5 @@ def _most_through(running: Running, kind: BranchKind) -> dict[str, float]:
 
 
 def reached(running: Running) -> frozenset[str]:
-    """The nodes mains reach in some state."""
-    found: set[str] = set()
-    for state in running.states[:1]:
-        found |= mains_nodes(state.settled.circuit)
-    return frozenset(found)
-
-
-def place_of(sheet: Sheet, point: str) -> str:
-    """Where a point is, as far as the sheet tells; empty for a splice."""
-    bare = freed_from(point) or point
-    pin = split_pin(bare)
-    if pin:
-        found = sheet.pin(bare)
-        return found[0].place if found else ""
-    owner = bare.partition(".")[0]
-    return next((part.place for part in sheet.components if part.id == owner), "")
+    """The nodes mains reach, as its wires have it."""
+    return mains_nodes(running.states[0].settled.circuit) if running.states else frozenset()
