@@ -211,11 +211,9 @@ class Comparing:
             if work and kinds.get(unit) is ComponentKind.BOARD:
                 found += [self._instead(unit, way) for way in self._ways_of_board(work)]
         found += [
-            self._instead(unit, replace(way, unit=unit))
+            self._instead(plan.round, self._way_of(plan))
             for plan in self.plans
-            if (way := self._way_of(plan))
-            for unit in self._likely()
-            if unit == plan.round
+            if plan.round in self._likely()
         ]
         return found
 

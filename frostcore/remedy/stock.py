@@ -238,7 +238,7 @@ def values_of(sheet: Sheet, part: Component) -> dict[str, float]:
         "opens": rated.opens_celsius,
         "at25": _at25(sheet, part),
     }
-    return {name: value for name, value in known.items() if value}
+    return {name: value for name, value in known.items() if value or (name == "opens" and value == 0)}
 
 
 LOW = {K.FAN_DC, K.MODULE, K.POWER_SUPPLY}

@@ -3,10 +3,13 @@
 from dataclasses import dataclass
 from datetime import date
 
+from frostcore.remedy.together import ANYWAY
 from frostcore.sentence import in_sentence
+from frostcore.sheet.model import Sheet
 from frostcore.sheet.plan import Plan
 from frostcore.tape.entries import Mended, PartFitted, Programmed
 from frostcore.tape.standing import Standing
+from frostcore.verdict import Question
 
 
 @dataclass(frozen=True)
@@ -39,3 +42,13 @@ def earlier_of(standing: Standing) -> Earlier:
         done.append(f"wiring changed: {in_sentence(plan.title)}")
     end = standing.outcome.result.label if standing.outcome else "still open"
     return Earlier(day, end, tuple(done), tuple(fitted), plan)
+
+
+def fitted_before(sheet: Sheet, component: str, earlier: Earlier, number: int) -> Question | None:
+    """What is asked of a part that call ``number`` fitted to this unit already; None where it did not."""
+    day = next((day for name, day in earlier.fitted if name == component), None)
+    if day is None:
+        return None
+    name = in_sentence(sheet.part_name(component))
+    told = f"A new {name} was fitted here on {day.day} {day:%B %Y} (call {number})"
+    return Question("fitted_before", f"{told}. What killed that one?", no=ANYWAY)

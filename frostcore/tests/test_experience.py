@@ -1,16 +1,28 @@
 """What closed calls teach: by how much, and never too much."""
 
+from datetime import UTC, datetime, timedelta
+from types import SimpleNamespace
 from unittest import TestCase
 
 from hypothesis import given
 from hypothesis import strategies as st
 
 from frostcore.diagnosis.evidence import evidence_of
-from frostcore.diagnosis.experience import STRENGTH, factors
+from frostcore.diagnosis.experience import CORRECTS, STRENGTH, counting, factors
 from frostcore.diagnosis.judge import judge
 from frostcore.tests.demo_sheets import demo_sheet
 
 TB = demo_sheet("Tarnbeck TB-34")
+
+
+class Counting(TestCase):
+    def test_a_cause_corrected_within_ninety_days_does_not_count_and_an_unknown_unit_corrects_none(self):
+        day = datetime(2026, 11, 2, tzinfo=UTC)
+        late, near, far = day, day - CORRECTS, day - 2 * CORRECTS - timedelta(seconds=1)
+        rows = [("A", late), ("", late), ("A", near), ("", near), ("B", near), ("A", far)]
+        causes = [SimpleNamespace(serial=serial, closed_at=at) for serial, at in rows]
+        kept = [(each.serial, each.closed_at) for each in counting(causes)]
+        self.assertEqual(kept, [("A", late), ("", late), ("", near), ("B", near), ("A", far)])
 
 
 class Factors(TestCase):

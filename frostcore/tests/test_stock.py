@@ -101,6 +101,15 @@ class Matching(TestCase):
         self.assertTrue(matches(TB, "thermal_fuse", (fuse,)))
         self.assertFalse(matches(TB, "thermal_fuse", (replace(fuse, values={"opens": 90.0}),)))
 
+    def test_a_contact_that_opens_at_freezing_is_known_by_that(self):
+        """Zero degrees is a temperature as any other."""
+        at = next(place for place, part in enumerate(TB.components) if part.kind is K.THERMAL_FUSE)
+        part = TB.components[at]
+        cold = replace(part, nominal=replace(part.nominal, opens_celsius=0.0))
+        sheet = replace(TB, components=(*TB.components[:at], cold, *TB.components[at + 1 :]))
+        fuse = StockItem("TF", K.THERMAL_FUSE, "Thermal fuse", 1, values={"opens": 1.0})
+        self.assertTrue(matches(sheet, part.id, (fuse,)))
+
     def test_what_is_on_the_shelf_is_not_ordered_and_costs_its_own_price(self):
         sheet = replace(
             TB,

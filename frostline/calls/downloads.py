@@ -36,7 +36,7 @@ def curve_svg(request: HttpRequest, pk: uuid.UUID, sensor: str) -> HttpResponse:
         "picture": sensor_picture(standing, chosen),
         "name": standing.sheet.sensor_name(chosen),
     }
-    return _as_file(_drawn("calls/curve.svg", context), call, f"{sensor}.svg")
+    return as_file(_drawn("calls/curve.svg", context), call, f"{sensor}.svg")
 
 
 @require_safe
@@ -48,7 +48,7 @@ def trace_svg(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     trace: tracing.TracePage | None = context["trace"]
     if trace is None:
         raise Http404
-    return _as_file(_drawn("calls/trace.svg", context), call, f"{trace.choice.function.id}.svg")
+    return as_file(_drawn("calls/trace.svg", context), call, f"{trace.choice.function.id}.svg")
 
 
 @require_safe
@@ -64,7 +64,7 @@ def trace_deck(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     except CircuitError:
         raise Http404 from None
     response = HttpResponse(deck, content_type="text/plain; charset=utf-8")
-    return _as_file(response, call, f"{name}.cir")
+    return as_file(response, call, f"{name}.cir")
 
 
 @require_safe
@@ -82,7 +82,7 @@ def tape_document(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         "entries": [_entry(entry) for entry in tape_of(call)],
     }
     response = JsonResponse(tape, json_dumps_params={"indent": 2, "ensure_ascii": False})
-    return _as_file(response, call, "tape.json")
+    return as_file(response, call, "tape.json")
 
 
 def _entry(entry: Entry) -> dict[str, object]:
@@ -122,7 +122,7 @@ def _drawn(template: str, context: dict[str, Any]) -> HttpResponse:
     return HttpResponse(render_to_string(template, context).lstrip(), content_type="image/svg+xml")
 
 
-def _as_file(response: HttpResponse, call: Call, name: str) -> HttpResponse:
+def as_file(response: HttpResponse, call: Call, name: str) -> HttpResponse:
     """The response as a file of the call's."""
     response["Content-Disposition"] = f'attachment; filename="call-{call.number}-{name}"'
     return response

@@ -10,19 +10,16 @@ from datetime import timedelta
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods
 
-from frostcore.diagnosis.experience import STRENGTH
+from frostcore.diagnosis.experience import STRENGTH, counting
 from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import Experienced
 from frostline.accounts.access import lead_required, signed_in
 from frostline.calls.models import CallCause, LearningChoice
-
-CORRECTS = timedelta(days=90)
-"""A cause found on the same unit within so long says that the one before was wrong."""
 
 MOST = 2000
 """So many of the latest closed calls are counted."""
@@ -34,14 +31,9 @@ def choice_now() -> LearningChoice | None:
 
 
 def _causes(choice: LearningChoice, **more: Any) -> Iterable[CallCause]:
-    """The causes that count, the latest first: one that was corrected later on the same unit does not."""
+    """The causes that count, the latest first."""
     rows = CallCause.objects.filter(closed_at__gte=choice.since, **more).order_by("-closed_at")[:MOST]
-    later: dict[str, Any] = {}
-    for row in rows:
-        newer = later.get(row.serial) if row.serial else None
-        later[row.serial] = row.closed_at
-        if newer is None or newer - row.closed_at > CORRECTS:
-            yield row
+    return counting(rows)
 
 
 def experience_of(sheet: Sheet) -> Experienced | None:
@@ -60,6 +52,8 @@ def experience(request: HttpRequest) -> HttpResponse:
     choice, now = choice_now(), timezone.now()
     if request.method == "POST":
         do = request.POST.get("do", "")
+        if do not in {"on", "off", "anew"}:
+            raise Http404
         since = now if do == "anew" or choice is None else choice.since
         if choice is None and do == "on":
             since = now - timedelta(days=3650)

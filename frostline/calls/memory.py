@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from django.db.models import Q
 
 from frostcore.errors import SheetError
-from frostcore.report.earlier import Earlier, earlier_of
-from frostcore.sentence import in_sentence
+from frostcore.report.earlier import Earlier, earlier_of, fitted_before
 from frostcore.sheet.plan import write_plan
 from frostcore.tape.entries import PartFitted
 from frostcore.tape.standing import Standing
@@ -17,7 +16,6 @@ from frostline.calls.models import Call, CallIndex
 from frostline.calls.tapes import standing_of
 
 MOST = 6
-ANYWAY = "Put it on the tape all the same"
 
 
 @dataclass(frozen=True)
@@ -54,9 +52,7 @@ def remembered(call: Call, standing: Standing) -> tuple[Remembered, ...]:
 def questions_of_memory(call: Call, standing: Standing, body: PartFitted) -> tuple[Question, ...]:
     """What is asked of a part that was fitted to this unit before."""
     for each in remembered(call, standing):
-        for component, day in each.earlier.fitted:
-            if component == body.component:
-                name = in_sentence(standing.sheet.part_name(component))
-                told = f"A new {name} was fitted here on {day.day} {day:%B %Y} (call {each.call.number})"
-                return (Question("fitted_before", f"{told}. What killed that one?", no=ANYWAY),)
+        asked = fitted_before(standing.sheet, body.component, each.earlier, each.call.number)
+        if asked:
+            return (asked,)
     return ()

@@ -15,7 +15,6 @@ from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
-from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from frostcore.errors import FrostError
@@ -24,6 +23,7 @@ from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
 from frostline.accounts.access import lead_required, signed_in
 from frostline.calls import pages
+from frostline.calls.downloads import as_file
 from frostline.calls.judging import judged, judgement_for
 from frostline.calls.models import Call, WorkshopHead
 from frostline.calls.tapes import call_or_404, standing_of
@@ -130,17 +130,14 @@ def pdf_response(
     request: HttpRequest, call: Call, name: str, body: str, context: dict[str, Any], files: dict[str, bytes]
 ) -> HttpResponse:
     """A report's body as a PDF; where none can be made, why not."""
-    style = mark_safe(render_to_string("calls/report_print.css"))  # noqa: S308 - our own file
     title = f"Service report {call.number}"
-    context |= {"body_template": body, "style": style, "title": title}
+    context |= {"body_template": body, "title": title}
     try:
         content = pdf_of(render_to_string("calls/report_document.html", context), files)
     except FrostError as error:
         messages.error(request, str(error))
         return redirect("calls:stage", call.pk, Stage.HANDOVER)
-    response = HttpResponse(content, content_type="application/pdf")
-    response["Content-Disposition"] = f'attachment; filename="call-{call.number}-{name}.pdf"'
-    return response
+    return as_file(HttpResponse(content, content_type="application/pdf"), call, f"{name}.pdf")
 
 
 # Links that end.

@@ -84,6 +84,11 @@ class Learning(fixtures.PageCase):
             (kept.kind, kept.archetype, kept.closed_at), (again.kind, again.archetype, again.closed_at)
         )
 
+    def test_what_is_neither_on_nor_off_changes_nothing(self):
+        self.closed("evaporator_fan")
+        self.assertEqual(self.turn("nonsense").status_code, 404)
+        self.assertIsNone(self.counts())
+
     def test_a_technician_may_not(self):
         self.client.force_login(self.technician)
         self.assertEqual(self.turn("on").status_code, 403)
