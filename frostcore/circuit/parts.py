@@ -96,7 +96,7 @@ class Scene:
 
     def node(self, component: Component, terminal: str) -> str:
         """The node a terminal lies on."""
-        return (component.terminals or {}).get(terminal, f"{component.id}.{terminal}")
+        return component.node(terminal)
 
     def has(self, component: Component, terminal: str) -> bool:
         """Whether anything is connected to a terminal."""

@@ -228,6 +228,10 @@ class Component:
             message = f"a price of {self.price:g} is below nothing"
             raise ValueError(message)
 
+    def node(self, terminal: str) -> str:
+        """The node a terminal lies on."""
+        return (self.terminals or {}).get(terminal, f"{self.id}.{terminal}")
+
 
 @dataclass(frozen=True)
 class Mode:

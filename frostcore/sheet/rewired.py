@@ -74,6 +74,11 @@ def changed(sheet: Sheet, plan: Plan) -> Sheet:
 KEPT = 64
 
 
+def key_of(sheet: Sheet, plan: Plan) -> tuple[str, str, str]:
+    """What a sheet and a plan say, as a key: the same for the same."""
+    return (sheet.content_key, digest(write(sheet.marks)), digest(write_plan(plan)))
+
+
 def changed_by(sheet: Sheet, plan: Plan) -> Sheet:
     """The sheet after a plan, kept: a tape asks for it at every entry."""
     return _changed(_Change(sheet, plan))
@@ -84,7 +89,7 @@ class _Change:
 
     def __init__(self, sheet: Sheet, plan: Plan) -> None:
         self.sheet, self.plan = sheet, plan
-        self._key = (sheet.content_key, digest(write(sheet.marks)), digest(write_plan(plan)))
+        self._key = key_of(sheet, plan)
 
     def __hash__(self) -> int:
         return hash(self._key)
@@ -250,7 +255,7 @@ def reached(sheet: Sheet, pin: str, passing: Collection[ComponentKind] = ()) -> 
         ways.setdefault(one, set()).add(other)
         ways.setdefault(other, set()).add(one)
     plugs = [component for component in sheet.components if component.kind is K.PLUG]
-    met = {(plug.terminals or {}).get(pin, f"{plug.id}.{pin}") for plug in plugs}
+    met = {plug.node(pin) for plug in plugs}
     ends = list(met)
     while ends:
         for other in ways.get(ends.pop(), set()) - met:

@@ -29,6 +29,7 @@ from frostcore.sentence import in_sentence
 from frostcore.sheet.load import parsed
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.plan import Plan, read_plan, write_plan
+from frostcore.sheet.rewired import key_of as sheet_and_plan
 from frostcore.tape.entries import Rewired
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
@@ -124,7 +125,7 @@ def _proposed(standing: Standing, query: Mapping[str, str]) -> Proposals:
 def _solved(sheet: Sheet, plan: Plan) -> Proof:
     """A plan looked at whole; FrostError for one that can't be solved: a part without what it is rated for, a
     loop of supplies."""
-    key = (sheet.content_key, str(sheet.marks), digest(write_plan(plan)))
+    key = sheet_and_plan(sheet, plan)
     found = _proofs.get(key)
     if found is None:
         found = Proof(sheet, plan)

@@ -264,7 +264,7 @@ def _before_plug(proof: Proof) -> Iterator[Foretold]:
     guarding = frozenset[str]().union(*proof.guards.of.values())
     for part in proof.sheet.components:
         if part.kind in PROTECTORS and part.id in guarding:
-            ends = _ends(proof.sheet, part)
+            ends = part.node("1"), part.node("2")
             try:
                 reading = circuits.reading(resting, MeterRange.OHM, *ends)
             except CircuitError:
@@ -280,11 +280,6 @@ def _before_plug(proof: Proof) -> Iterator[Foretold]:
 
 
 WHOLE_OHMS = 1.0
-
-
-def _ends(sheet: Sheet, part: Component) -> tuple[str, str]:
-    named = part.terminals or {}
-    return tuple(named.get(end, f"{part.id}.{end}") for end in ("1", "2"))  # type: ignore[return-value]
 
 
 def _proofs(proof: Proof) -> Iterator[Foretold]:

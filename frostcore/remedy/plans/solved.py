@@ -151,7 +151,7 @@ class Solved:
                 if (state.mode.positions or {}).get(part.id) != "open":
                     continue
                 solved = state.settled.solved[Analysis.AC]
-                nodes = [(part.terminals or {}).get(end, f"{part.id}.{end}") for end in ("1", "2")]
+                nodes = [part.node(end) for end in ("1", "2")]
                 rows = state.settled.circuit.topology.rows_of(nodes)
                 volts = sorted(abs(complex(solved.x[row])) for row in rows)
                 both_low = volts[1] > self.sheet.plate.mains_volts / 2 and volts[0] < LOW_AC
