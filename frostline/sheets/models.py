@@ -234,6 +234,7 @@ class Page(models.Model):
         default="waiting",
         choices=[(name, name) for name in ("waiting", "at work", "looked")],
     )
+    tries = models.PositiveSmallIntegerField(default=0)
     found = models.JSONField(default=list)
 
     class Meta:
@@ -241,6 +242,11 @@ class Page(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def ended(self) -> bool:
+        """Whether it has been looked over."""
+        return self.state == "looked"
 
 
 class Reading(models.Model):
@@ -258,6 +264,7 @@ class Reading(models.Model):
         default="waiting",
         choices=[(name, name) for name in ("waiting", "at work", "read", "refused")],
     )
+    tries = models.PositiveSmallIntegerField(default=0)
     why = models.CharField(max_length=300, blank=True)
     cells = models.JSONField(default=list)
     unwitnessed = models.JSONField(default=list)

@@ -2,14 +2,12 @@
 
 import json
 import uuid
-from datetime import timedelta
 from typing import Any
 
 from django.contrib import messages
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from frostcore.errors import FrostError
@@ -20,7 +18,7 @@ from frostcore.paper.rows import Section
 from frostline.accounts.access import signed_in
 from frostline.sheets.actions.edit_draft import built
 from frostline.sheets.actions.keep_pages import add_pages, pictures_of, turn_page
-from frostline.sheets.actions.read_pages import Corners, begin_reading, start
+from frostline.sheets.actions.read_pages import Corners, begin_reading, ensure, start
 from frostline.sheets.draft_views import section_or_404
 from frostline.sheets.models import Draft, Page, Picture, Reading
 from frostline.sheets.reader import languages
@@ -29,7 +27,6 @@ from frostline.sheets.workbench import READ_FROM, pasted_context
 from frostline.ui.pictures import upload_of
 from frostline.ui.stored import served
 
-PATIENCE = timedelta(seconds=30)
 AROUND = 50.0
 """Points beyond a picture's edge at which a mark may be let go."""
 
@@ -87,8 +84,7 @@ def table(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
             one = begin_reading(page, wanted.id, corners, signed_in(request))
             return redirect("sheets:reading", one.pk)
         messages.error(request, "Drag the four marks to the table’s corners, then read it.")
-    if page.state == "waiting":
-        start()
+    ensure(page)
     context = {
         "page": page,
         "draft": page.draft,
@@ -139,8 +135,7 @@ def reading(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     """A table as read: each cell under its picture; doubtful ones are looked at before rows count."""
     one = get_object_or_404(Reading.objects.select_related("page__draft", "flat"), pk=pk)
     context: dict[str, Any] = {"reading": one, "page": one.page, "draft": one.page.draft}
-    if one.state == "waiting" and timezone.now() - one.at > PATIENCE:
-        start()  # whoever was at it has ended, and nobody came since
+    ensure(one)
     if one.state != "read":
         return render(request, "sheets/reading.html", context)
     here, draft = section_or_404(one.section), one.page.draft

@@ -72,6 +72,7 @@ def turn_page(page: Page, quarters: int, by: User) -> None:
     picture = turned(path_of(page.picture_id).read_bytes(), quarters)
     with transaction.atomic():
         page.picture, page.state, page.found = keep_picture(picture, by), "waiting", []
+        page.tries = 0
         page.readings.all().delete()
         page.save()
 

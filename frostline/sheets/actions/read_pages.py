@@ -4,6 +4,7 @@
 import fcntl
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import asdict
@@ -25,6 +26,12 @@ from frostline.ui.stored import path_of
 
 Corners = list[tuple[float, float]]
 
+TO_BEGIN = 3.0
+"""Seconds a process takes to begin on a slow machine; meanwhile no second one is begun."""
+
+MOST_TRIES = 2
+"""How often a page or a table is begun: what ended two processes on the way would end a third."""
+
 
 def begin_reading(page: Page, section: str, corners: Corners, by: User) -> Reading:
     """A table to be read from a page, within four corners from the upper left, clockwise."""
@@ -35,20 +42,38 @@ def begin_reading(page: Page, section: str, corners: Corners, by: User) -> Readi
 
 
 def start() -> None:
-    """Have a process of its own do what is waiting, unless one is at it already."""
+    """Have a process of its own do what is waiting, unless one is at it already or on its way."""
     with _alone() as mine:
         pass
-    if mine:
+    if mine and _due():
         spawn([sys.executable, str(settings.BASE_DIR / "manage.py"), "read_pages"])
 
 
+def ensure(one: Page | Reading) -> None:
+    """Whoever waits for one sees to it that somebody is at it: a process may have ended on the way."""
+    if not one.ended:
+        start()
+
+
+def _due() -> bool:
+    """Whether none was begun just now; noted for whoever asks next."""
+    begun = settings.DATA_DIR / "reading-begun"
+    try:
+        before = time.time() - begun.stat().st_mtime
+    except FileNotFoundError:
+        before = float("inf")
+    if 0 <= before < TO_BEGIN:
+        return False
+    begun.touch()
+    return True
+
+
 def spawn(command: list[str]) -> None:
-    """Begin a program that goes on by itself."""
+    """Begin a program that goes on by itself; what it complains of stands with the server's own."""
     subprocess.Popen(
         command,
         stdin=subprocess.DEVNULL,
         stdout=subprocess.DEVNULL,
-        stderr=subprocess.DEVNULL,
         start_new_session=True,
     )
 
@@ -87,11 +112,7 @@ def _waiting(model: type[Reading] | type[Page]) -> bool:
 def _all() -> int:
     """Everything that waits, tables that were asked for before pages that are looked over."""
     done = 0
-    # What a process that ended on the way had begun would end the next one too.
-    Reading.objects.filter(state="at work").update(
-        state="refused", why="The table could not be read here. Type it; the picture stays beside."
-    )
-    Page.objects.filter(state="at work").update(state="looked")
+    _take_up()
     while True:
         page = Page.objects.filter(state="waiting").order_by("-draft__changed_at", "position").first()
         reading = Reading.objects.filter(state="waiting").order_by("at").first()
@@ -104,10 +125,24 @@ def _all() -> int:
         done += 1
 
 
+def _take_up() -> None:
+    """What a process that ended on the way had begun, once more; not for ever."""
+    for begun in (Reading.objects.filter(state="at work"), Page.objects.filter(state="at work")):
+        begun.filter(tries__lt=MOST_TRIES).update(state="waiting")
+    Reading.objects.filter(state="at work").update(
+        state="refused", why="The table could not be read here. Type it; the picture stays beside."
+    )
+    Page.objects.filter(state="at work").update(state="looked")
+
+
+def _begin(one: Page | Reading) -> None:
+    one.state, one.tries = "at work", one.tries + 1
+    one.save(update_fields=["state", "tries"])
+
+
 def find_tables(page: Page) -> None:
     """Note where tables stand on a page."""
-    page.state = "at work"
-    page.save(update_fields=["state"])
+    _begin(page)
     grey = _grey(page)
     page.found = [
         {
@@ -133,8 +168,7 @@ def _section(grey: np.ndarray, found: Found) -> str:
 
 def read_table(reading: Reading) -> None:
     """Read one table; what can't be read says why."""
-    reading.state = "at work"
-    reading.save(update_fields=["state"])
+    _begin(reading)
     try:
         table = cut(_grey(reading.page), [(float(x), float(y)) for x, y in reading.corners])
         found = weighed(reading.section, glimpses(table))

@@ -332,12 +332,33 @@ class Read(PageCase):
             self.assertEqual(read_pages.work(), 0)  # and who comes all the same leaves
         self.assertEqual(read_pages.work(), 2)
 
-    def test_what_ended_the_process_before_is_not_tried_again(self):
+    def test_whoever_waits_has_it_taken_up_where_a_process_ended_on_the_way(self):
         self.add(("one.jpg", picture()))
         page = Page.objects.get()
         reading = read_pages.begin_reading(page, "plugs", [(0, 0), (9, 0), (9, 9), (0, 9)], self.technician)
-        Reading.objects.update(state="at work")
-        Page.objects.update(state="at work")
+        Reading.objects.update(state="at work", tries=1)
+        Page.objects.update(state="at work", tries=1)
+        for name, one in (("page_table", page), ("reading", reading)):
+            (settings.DATA_DIR / "reading-begun").unlink()
+            before = self.started.call_count
+            for _ in range(3):  # asked every second, begun once
+                self.client.get(reverse(f"sheets:{name}", args=[one.pk]))
+            self.assertEqual(self.started.call_count, before + 1, name)
+        self.assertEqual(read_pages.work(), 2)
+        page.refresh_from_db()
+        reading.refresh_from_db()
+        self.assertTrue(page.ended and reading.ended)
+        (settings.DATA_DIR / "reading-begun").unlink()
+        before = self.started.call_count
+        self.client.get(reverse("sheets:page_table", args=[page.pk]))
+        self.assertEqual(self.started.call_count, before)
+
+    def test_what_ended_two_processes_is_not_tried_again(self):
+        self.add(("one.jpg", picture()))
+        page = Page.objects.get()
+        reading = read_pages.begin_reading(page, "plugs", [(0, 0), (9, 0), (9, 9), (0, 9)], self.technician)
+        Reading.objects.update(state="at work", tries=2)
+        Page.objects.update(state="at work", tries=2)
         self.assertEqual(read_pages.work(), 0)
         reading.refresh_from_db()
         self.assertEqual(reading.state, "refused")
