@@ -52,8 +52,7 @@ def orders(sheets: list) -> list[float]:
             whole = sum(weights) * 1.05
             beliefs = {unit: weight / whole for unit, weight in zip(some, weights, strict=True)}
             beliefs["elsewhere"] = 1 - sum(beliefs.values())
-            trying = Trying(works)
-            ratios.append(trying.best(beliefs, ()).cost / optimum(trying, beliefs))
+            ratios.append(Trying(works).best(beliefs, ()).cost / optimum(works, beliefs))
     return ratios
 
 

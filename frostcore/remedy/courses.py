@@ -6,8 +6,9 @@ the fault is known and put that right (its cost on the mean, and the doubt left 
 """
 
 import math
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -19,7 +20,19 @@ from frostcore.diagnosis.outcomes import Test
 from frostcore.diagnosis.planner import Proposal
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, to_open, to_open_for
-from frostcore.remedy.expected import Sum, Toll, Trying, stopping
+from frostcore.remedy.expected import (
+    COST,
+    MINUTES,
+    STOPS,
+    Flags,
+    Floats,
+    Table,
+    Toll,
+    Tolls,
+    Trying,
+    many,
+    stopping,
+)
 from frostcore.remedy.rates import Rates
 from frostcore.remedy.stock import StockItem
 from frostcore.remedy.work import USUAL_LEAD, Beliefs, Work, Works
@@ -133,6 +146,26 @@ class Compared:
         return self.courses[0]
 
 
+@dataclass(frozen=True)
+class _Ask:
+    """A belief (U) that is asked what it takes from there: with which chance, what is open, what is tried
+    first whatever it costs, and whether testing on is another way."""
+
+    chance: float
+    beliefs: Floats
+    opened: Flags
+    first: tuple[int, ...] = ()
+    on: bool = False
+
+
+@dataclass(frozen=True)
+class _Draft:
+    """A course before what follows it is reckoned: its toll is its own and that of its asks."""
+
+    course: Course
+    asks: tuple[_Ask, ...]
+
+
 class Comparing:
     """The courses of a judgement, by a workshop's rates."""
 
@@ -148,15 +181,18 @@ class Comparing:
         on the shelf."""
         self.judgement, self.rates, self.plans, self.stock = judgement, rates, tuple(plans), stock
         self.works = Works(judgement.sheet, rates, prices, stock)
-        self.trying = Trying(self.works)
         known, now = judgement.weigher.known, judgement.posterior.units
         self.beliefs: Beliefs = {unit: float(now[place]) for place, unit in enumerate(known.units)}
+        self.trying = Trying(self.works)
+        self._table, self._now = Table(self.works, known.units), np.asarray(now, float)
         self.state: State = judgement.state
+        self._open = self._table.open(self.state.opened)
         self._bit = self._cost_of_a_bit(judgement.proposals)
 
     def compared(self) -> Compared:
         """Every course that makes sense, the cheapest on the mean first."""
-        found = [*self._fits(), *self._together(), *self._otherwise(), *self._tests(), self._stop()]
+        drafts = [*self._fits(), *self._together(), *self._otherwise(), *self._tests()]
+        found = [*_worth_both(self._reckoned(drafts)), self._stop()]
         found.sort(key=lambda course: course.expected)
         found = self._safest_first(found)
         equal = found[1 : self._alike(found)]
@@ -182,38 +218,31 @@ class Comparing:
         places = {place for unit in course.units if (work := self.works.of(unit)) for place in work.places}
         return False, self.works.opening(places, opened), course.expected
 
+    @cached_property
     def _likely(self) -> list[str]:
         """The units worth fitting first, the likeliest first."""
         units = (unit for unit in self.beliefs if unit not in {WELL, ELSEWHERE} and self.works.of(unit))
         order = sorted(units, key=lambda unit: -self.beliefs[unit])
         return [unit for unit in order[:FITS] if self.beliefs[unit] >= LEAST_FIT]
 
-    def _fits(self) -> list[Course]:
-        return [self._fit((unit,)) for unit in self._likely() if self._had((unit,))]
+    def _fits(self) -> list[_Draft]:
+        return [self._fit((unit,)) for unit in self._likely if self._had((unit,))]
 
-    def _together(self) -> list[Course]:
-        units = self._likely()[:PAIRS]
+    def _together(self) -> list[_Draft]:
+        units = self._likely[:PAIRS]
         pairs = [(one, other) for at, one in enumerate(units) for other in units[at + 1 :]]
-        both = [self._fit(pair) for pair in pairs if self._had(pair)]
-        alone = {course.units[0]: course.expected for course in self._fits()}
-        return [
-            course
-            for course in both
-            if course.expected < min(alone[unit] for unit in course.units) * (1 - WORTH_BOTH)
-        ]
+        return [self._fit(pair) for pair in pairs if self._had(pair)]
 
-    def _otherwise(self) -> list[Course]:
+    def _otherwise(self) -> list[_Draft]:
         """A board mended, exchanged or used instead of new; a part worked round by a plan."""
         kinds = {part.id: part.kind for part in self.judgement.sheet.components}
         found = []
-        for unit in self._likely():
+        for unit in self._likely:
             work = self.works.of(unit)
             if work and kinds.get(unit) is ComponentKind.BOARD:
                 found += [self._instead(unit, way) for way in self._ways_of_board(work)]
         found += [
-            self._instead(plan.round, self._way_of(plan))
-            for plan in self.plans
-            if plan.round in self._likely()
+            self._instead(plan.round, self._way_of(plan)) for plan in self.plans if plan.round in self._likely
         ]
         return found
 
@@ -230,7 +259,7 @@ class Comparing:
         minutes = plan.joints * self.rates.joint_minutes
         return Way("plan", plan.round, plan.price, minutes, 1.0, plan=plan)
 
-    def _instead(self, unit: str, way: Way) -> Course:
+    def _instead(self, unit: str, way: Way) -> _Draft:
         """A unit put right in another way: where that fails, or it was not the fault, the rest in the order
         that pays."""
         rates, work = self.rates, self.works.of(unit)
@@ -241,54 +270,69 @@ class Comparing:
             days = work.lead_days or float(USUAL_LEAD)
             waiting = rates.travel + rates.labour(rates.set_up_minutes) + rates.wait_a_day * days
             toll = toll.plus(Toll(waiting, 0.0, rates.set_up_minutes, 1.0, days))
-        solves = self.beliefs.get(unit, 0.0) * way.works
-        left = dict(self.beliefs) | {unit: self.beliefs.get(unit, 0.0) * (1 - way.works)}
-        whole = sum(left.values())
-        if whole > 0:
-            left = {name: chance / whole for name, chance in left.items()}
-        rest = self.trying.best(left, self.state.opened | set(places))
+        left, at = self._now.copy(), self._table.at[unit]
+        solves = float(left[at]) * way.works
+        left[at] *= 1 - way.works
+        left = left / left.sum() if left.sum() > 0 else left
         guessed = way.plan is not None or bool(work and work.guessed)
-        whole_toll = toll.plus(rest, 1 - solves)
-        return Course(way.do, (unit,), None, whole_toll, 1 - solves, guessed, way.plan, own=toll)
+        course = Course(way.do, (unit,), None, toll, 1 - solves, guessed, way.plan, own=toll)
+        return _Draft(course, (_Ask(1 - solves, left, self._open | self._table.open(places)),))
 
     def _had(self, units: Sequence[str]) -> bool:
         works = [self.works.of(unit) for unit in units]
         return all(work is not None and work.had for work in works)
 
-    def _fit(self, units: tuple[str, ...]) -> Course:
-        toll = self.trying.best(self.beliefs, self.state.opened, first=units)
+    def _fit(self, units: tuple[str, ...]) -> _Draft:
         guessed = any((work := self.works.of(unit)) is not None and work.guessed for unit in units)
         chance = sum(self.beliefs[unit] for unit in units)
         own = self.trying.together(units, self.state.opened)
-        return Course("fit", units, None, toll, 1 - chance, guessed, own=own)
+        course = Course("fit", units, None, Toll(), 1 - chance, guessed, own=own)
+        first = tuple(self._table.at[unit] for unit in units)
+        return _Draft(course, (_Ask(1.0, self._now, self._open, first),))
 
     def _stop(self) -> Course:
         return Course("stop", (), None, stopping(self.rates), 0.0)
 
-    def _tests(self) -> list[Course]:
+    def _tests(self) -> list[_Draft]:
         some = [each for each in self.judgement.proposals if each.bits >= LEAST_BITS][:TESTS]
         return [self._test(each.test) for each in some]
 
-    def _test(self, test: Test) -> Course:
+    def _test(self, test: Test) -> _Draft:
         """A test first, then the best after each of its outcomes."""
         minutes = self.judgement.planner.minutes(test, self.state)
-        found = Sum(Toll(cost=self.rates.labour(minutes), minutes=minutes))
-        opened = self._opened_by(test)
-        for chance, beliefs in self._after(test):
-            found.add(self.value(beliefs, opened), chance)
-        return Course("test", (), test, found.toll, 0.0)
+        own = Toll(cost=self.rates.labour(minutes), minutes=minutes)
+        return _Draft(Course("test", (), test, own, 0.0), tuple(ask for _, ask in self._after(test)))
+
+    def _reckoned(self, drafts: Sequence[_Draft]) -> list[Course]:
+        """The courses with what follows them, all of them at once."""
+        asks = [ask for draft in drafts for ask in draft.asks]
+        if not asks:
+            return [draft.course for draft in drafts]
+        tolls, number, found = self._best(asks), 0, []
+        for draft in drafts:
+            toll = draft.course.toll
+            shares = np.array([ask.chance for ask in draft.asks])
+            mine = slice(number, number + len(draft.asks))
+            figures = shares @ tolls.figures[mine]
+            bought = shares @ tolls.bought[mine]
+            counts = {self._table.units[at]: float(bought[at]) for at in np.flatnonzero(bought)}
+            toll = toll.plus(Toll.of(figures, counts))
+            found.append(replace(draft.course, toll=toll))
+            number += len(draft.asks)
+        return found
 
     def again(self, course: Course) -> float:
         """What a course comes to by these rates and prices."""
         if course.do == "stop":
             return self.rates.stop
+        return self._reckoned([self._draft(course)])[0].expected
+
+    def _draft(self, course: Course) -> _Draft:
         if course.do in OTHERWISE:
-            return next(
-                each.expected
-                for each in self._otherwise()
-                if (each.do, each.units, each.plan) == (course.do, course.units, course.plan)
-            )
-        return (self._fit(course.units) if course.test is None else self._test(course.test)).expected
+            asked = course.do, course.units, course.plan
+            some = ((each, each.course) for each in self._otherwise())
+            return next(each for each, its in some if (its.do, its.units, its.plan) == asked)
+        return self._fit(course.units) if course.test is None else self._test(course.test)
 
     def _opened_by(self, test: Test) -> frozenset[str]:
         """What is open after a test."""
@@ -303,31 +347,23 @@ class Comparing:
         """What is best after each way a test may come out, the likeliest first; nothing for other courses."""
         if course.test is None:
             return ()
-        test, opened = course.test, self._opened_by(course.test)
-        told = {
-            each.number: each.text
-            for each in self.judgement.planner.outcomes_of(test, self.judgement.posterior)
-        }
+        outcomes = self.judgement.planner.outcomes_of(course.test, self.judgement.posterior)
+        told = {each.number: each.text for each in outcomes}
+        some = [(told[number], ask) for number, ask in self._after(course.test) if number in told]
+        if not some:
+            return ()
+        asks = [ask for _, ask in some]
+        tried, known = self._tried(asks), self._known(asks)
         found = []
-        for number, chance, beliefs in self._numbered(test):
-            if number not in told:
-                continue
-            ways = {
-                "stop": stopping(self.rates).cost,
-                "fit": self.trying.best(beliefs, opened).cost,
-                "test": self._known(beliefs, opened).cost,
-            }
+        for at, (text, ask) in enumerate(some):
+            ways = {"stop": self.rates.stop, "fit": tried.figures[at, COST], "test": known[0][at, COST]}
             do = min(ways, key=ways.__getitem__)
-            first = next(self.trying.stages(beliefs, opened), None) if do == "fit" else None
-            found.append(Then(told[number], chance, do, first.units if first else (), ways[do]))
+            units = tuple(self._table.units[unit] for unit in tried.first[at]) if do == "fit" else ()
+            found.append(Then(text, ask.chance, do, units, float(ways[do])))
         return tuple(sorted(found, key=lambda each: -each.chance))
 
-    def _after(self, test: Test) -> list[tuple[float, dict[str, float]]]:
-        """The chance of each outcome, and what would be believed then."""
-        return [(chance, beliefs) for _, chance, beliefs in self._numbered(test)]
-
-    def _numbered(self, test: Test) -> list[tuple[int, float, dict[str, float]]]:
-        """Each outcome by its number, its chance, and what would be believed then."""
+    def _after(self, test: Test) -> list[tuple[int, _Ask]]:
+        """Each outcome by its number: its chance, and what would be believed then."""
         belief, outcomes = Belief(self.judgement.posterior), self.judgement.planner.outcomes
         if isinstance(test, Probe):
             at = outcomes.row[test]
@@ -337,33 +373,51 @@ class Comparing:
         else:
             joint = belief.joint_of_table(outcomes.tables[test][1])
         joint = joint / joint.sum()
+        opened = self._table.open(self._opened_by(test))
+        places = [self._table.at[unit] for unit in belief.units]
         found = []
         for number, row in enumerate(joint):
             chance = float(row.sum())
             if chance > LEAST_OUTCOME:
-                units = zip(belief.units, row / chance, strict=True)
-                found.append((number, chance, {unit: float(share) for unit, share in units}))
+                beliefs = np.zeros(len(self._table.units))
+                beliefs[places] = row / chance
+                found.append((number, _Ask(chance, beliefs, opened, on=True)))
         return found
 
-    def value(self, beliefs: Beliefs, opened: Collection[str]) -> Toll:
-        """What is still to be paid from a belief, by the best of giving up, trying, and testing on."""
-        options = [stopping(self.rates), self.trying.best(beliefs, opened), self._known(beliefs, opened)]
-        return min(options, key=lambda toll: toll.cost)
+    def _tried(self, asks: Sequence[_Ask]) -> Tolls:
+        """What trying in the order that pays comes to."""
+        beliefs, opened = np.array([ask.beliefs for ask in asks]), np.array([ask.opened for ask in asks])
+        return many(self._table, beliefs, opened, [ask.first for ask in asks])
 
-    def _known(self, beliefs: Beliefs, opened: Collection[str]) -> Toll:
+    def _best(self, asks: Sequence[_Ask]) -> Tolls:
+        """What is still to be paid, by the best of giving up, trying, and testing on where that is open."""
+        tried = self._tried(asks)
+        figures, bought = tried.figures.copy(), tried.bought.copy()
+        known, those = self._known(asks)
+        on = np.array([ask.on for ask in asks])
+        better = on & (known[:, COST] < figures[:, COST])
+        figures[better], bought[better] = known[better], those[better]
+        stop = on & (figures[:, COST] >= self.rates.stop)
+        figures[stop], bought[stop] = 0.0, 0.0
+        figures[stop, COST], figures[stop, STOPS] = self.rates.stop, 1.0
+        return Tolls(self._table, figures, bought, tried.first)
+
+    def _known(self, asks: Sequence[_Ask]) -> tuple[Floats, Floats]:
         """Testing on until it is known, then the right part: its cost on the mean, and the doubt by what a
-        bit costs here. What is not on the sheet ends in giving up."""
-        doubt = _bits(beliefs)
-        found = Sum(Toll(cost=doubt * self._bit, minutes=60 * doubt * self._bit / max(self.rates.hour, 1e-9)))
-        lost = 0.0
-        for unit, chance in beliefs.items():
-            work = self.works.of(unit)
-            if work is None or not work.had:
-                lost += chance
-            else:
-                found.add(self.trying.right(work, opened), chance)
-        found.add(stopping(self.rates), lost)
-        return found.toll
+        bit costs here. What is not on the sheet ends in giving up. Figures (B × 7), and what is bought
+        (B × U)."""
+        table, beliefs = self._table, np.array([ask.beliefs for ask in asks])
+        opened, places = np.unique(np.array([ask.opened for ask in asks]), axis=0, return_inverse=True)
+        right = table.right(opened)[places.reshape(-1)]
+        bought = beliefs * table.had
+        figures = np.einsum("bu,buf->bf", bought, right)
+        doubt = _bits(beliefs) * self._bit
+        figures[:, COST] += doubt
+        figures[:, MINUTES] += 60 * doubt / max(self.rates.hour, 1e-9)
+        lost = beliefs.sum(axis=1) - bought.sum(axis=1)
+        figures[:, COST] += lost * self.rates.stop
+        figures[:, STOPS] += lost
+        return figures, bought
 
     def _cost_of_a_bit(self, proposals: Sequence[Proposal]) -> float:
         """Money a bit of doubt costs from here; as much as giving up where no test is left."""
@@ -421,10 +475,24 @@ NEAR = 1 / 2.5, 2.5
 """A price that would have to be so many times another turns nothing."""
 
 
-def _bits(beliefs: Mapping[str, float]) -> float:
-    """The doubt between units, in bits."""
-    shares = np.array([chance for chance in beliefs.values() if chance > 1e-9])
-    return float(-(shares * np.log2(shares)).sum()) if len(shares) else 0.0
+def _worth_both(found: Sequence[Course]) -> list[Course]:
+    """Two parts at once only where that is cheaper than either first."""
+    alone = {
+        course.units: course.expected for course in found if course.do == "fit" and len(course.units) == 1
+    }
+    return [
+        course
+        for course in found
+        if course.do != "fit"
+        or len(course.units) == 1
+        or course.expected < min(alone[(unit,)] for unit in course.units) * (1 - WORTH_BOTH)
+    ]
+
+
+def _bits(beliefs: Floats) -> Floats:
+    """The doubt between units (B × U), in bits (B)."""
+    shares = np.where(beliefs > 1e-9, beliefs, 1.0)
+    return np.asarray(-(shares * np.log2(shares)).sum(axis=1))
 
 
 def compare(judgement: Judgement, rates: Rates) -> Compared:

@@ -3,20 +3,36 @@ with its chance of being the fault.
 
 After Heckerman, Breese and Rommelse (1995): the next is the one whose chance by its cost is the highest. Two
 things are added without which the tail of unlikely dear parts decides everything: a way out (what a working
-unit of this age is worth), and orders that are made together, since each is a visit of its own.
+unit of this age is worth), and orders that are made together, since each is a visit of its own. Many beliefs
+are reckoned at once: what follows each outcome of each test.
 """
 
-from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass, field
+from typing import Protocol
+
+import numpy as np
+import numpy.typing as npt
 
 from frostcore.remedy.rates import Rates
-from frostcore.remedy.work import Beliefs, Work, Works
+from frostcore.remedy.work import Beliefs, Work
+
+Floats = npt.NDArray[np.float64]
+Flags = npt.NDArray[np.bool_]
+Places = npt.NDArray[np.intp]
 
 LEAST_CHANCE, MOST_TRIED = 2e-3, 16
 """Units less likely than this, or beyond so many, are not tried: the way out comes first."""
 
 TOGETHER = (1, 2, 3)
 """So many parts are ordered at once, whichever is best."""
+
+FIGURES = ("cost", "parts", "minutes", "visits", "wait_days", "wrong_parts", "stops")
+"""A toll's figures, in the order of its fields."""
+
+COST, PARTS, MINUTES, VISITS, DAYS, WRONG, STOPS = range(len(FIGURES))
+
+TINY = 1e-300
 
 
 @dataclass(frozen=True)
@@ -35,44 +51,16 @@ class Toll:
 
     def plus(self, other: "Toll", share: float = 1.0) -> "Toll":
         """With a share of another."""
-        names = [*self.bought, *(name for name in other.bought if name not in self.bought)]
-        return Toll(
-            self.cost + share * other.cost,
-            self.parts + share * other.parts,
-            self.minutes + share * other.minutes,
-            self.visits + share * other.visits,
-            self.wait_days + share * other.wait_days,
-            self.wrong_parts + share * other.wrong_parts,
-            self.stops + share * other.stops,
-            {name: self.bought.get(name, 0.0) + share * other.bought.get(name, 0.0) for name in names},
-        )
+        names = dict.fromkeys([*self.bought, *other.bought])
+        figures = [getattr(self, name) + share * getattr(other, name) for name in FIGURES]
+        bought = {name: self.bought.get(name, 0.0) + share * other.bought.get(name, 0.0) for name in names}
+        return Toll.of(figures, bought)
 
-
-class Sum:
-    """Tolls added up in place, each by its share."""
-
-    def __init__(self, first: Toll | None = None) -> None:
-        self._figures = [0.0] * len(FIGURES)
-        self._bought: dict[str, float] = {}
-        if first is not None:
-            self.add(first)
-
-    def add(self, toll: Toll, share: float = 1.0) -> None:
-        """A share of a toll more."""
-        for at, name in enumerate(FIGURES):
-            self._figures[at] += share * getattr(toll, name)
-        for unit, count in toll.bought.items():
-            self._bought[unit] = self._bought.get(unit, 0.0) + share * count
-
-    @property
-    def toll(self) -> Toll:
-        """What it has come to."""
-        cost, parts, minutes, visits, days, wrong, stops = self._figures
-        return Toll(cost, parts, minutes, visits, days, wrong, stops, dict(self._bought))
-
-
-FIGURES = ("cost", "parts", "minutes", "visits", "wait_days", "wrong_parts", "stops")
-"""A toll's figures, in the order of its fields."""
+    @staticmethod
+    def of(figures: Iterable[float], bought: dict[str, float]) -> "Toll":
+        """One of its figures, in the order of FIGURES."""
+        cost, parts, minutes, visits, days, wrong, stops = (float(each) for each in figures)
+        return Toll(cost, parts, minutes, visits, days, wrong, stops, bought)
 
 
 def stopping(rates: Rates) -> Toll:
@@ -80,120 +68,271 @@ def stopping(rates: Rates) -> Toll:
     return Toll(cost=rates.stop, stops=1.0)
 
 
-@dataclass(frozen=True)
-class Stage:
-    """Some units tried one after the other on one visit: what that takes, and the chance that one was it,
-    given that none before was."""
+class Bench(Protocol):
+    """What knows the work of units: :class:`frostcore.remedy.work.Works`."""
 
-    units: tuple[str, ...]
-    toll: Toll
-    solves: float
+    rates: Rates
+
+    def of(self, unit: str) -> Work | None:
+        """The work of a unit; None where nothing puts it right."""
+
+    def opening(self, places: Collection[str], opened: Collection[str]) -> float:
+        """Minutes to open and close again what is not open yet."""
+
+
+class Table:
+    """The work of some units (U) as arrays; the places (P) on the way to any of them."""
+
+    def __init__(self, works: Bench, units: Sequence[str]) -> None:
+        made = [works.of(unit) for unit in units]
+        some = [
+            each or Work(unit, unit, 0.0, 0.0, (), had=False) for unit, each in zip(units, made, strict=True)
+        ]
+        self.units, self.rates = tuple(units), works.rates
+        self.at = {unit: number for number, unit in enumerate(units)}
+        self.places = tuple(dict.fromkeys(place for work in some for place in work.places))
+        self.had: Flags = np.array([work.had for work in some], bool)
+        self.price: Floats = np.array([work.price for work in some], float)
+        self.minutes: Floats = np.array([work.minutes + works.rates.proof_minutes for work in some], float)
+        self.order: Flags = np.array([work.order for work in some], bool)
+        self.days: Floats = np.array([work.lead_days * work.order for work in some], float)
+        self.part: Flags = np.array([work.part for work in some], bool)
+        needs = [[place in work.places for place in self.places] for work in some]
+        self.needs: Flags = np.array(needs, bool).reshape(len(some), len(self.places))
+        self.visit = works.rates.travel + works.rates.labour(works.rates.set_up_minutes)
+        self.opening: Floats = np.array([works.opening((place,), ()) for place in self.places], float)
+
+    def open(self, opened: Collection[str]) -> Flags:
+        """Which of its places are open (P)."""
+        return np.array([place in opened for place in self.places], bool)
+
+    def row(self, beliefs: Beliefs) -> Floats:
+        """P(unit) by the order of its units (U)."""
+        return np.array([beliefs.get(unit, 0.0) for unit in self.units], float)
+
+    def right(self, opened: Flags) -> Floats:
+        """What each unit takes if it is the one, from what is open (B × P): figures (B × U × 7)."""
+        rates, order = self.rates, self.order
+        here = opened[:, None, :] & ~order[:, None]
+        shut = ((self.needs & ~here) * self.opening).sum(axis=2)
+        minutes = self.minutes + shut + order * rates.set_up_minutes
+        found = np.zeros((*minutes.shape, len(FIGURES)))
+        waiting = order * rates.travel + rates.wait_a_day * self.days
+        found[..., COST] = self.price + rates.hour * minutes / 60 + waiting
+        found[..., PARTS], found[..., MINUTES] = self.price, minutes
+        found[..., VISITS], found[..., DAYS] = order, self.days
+        return found
+
+
+@dataclass(frozen=True)
+class Tolls:
+    """Tolls of many beliefs (B): ``figures`` B × 7, ``bought`` B × U; and what is tried first, as places in
+    the table, none of it where it is given up at once."""
+
+    table: Table
+    figures: Floats
+    bought: Floats
+    first: tuple[tuple[int, ...], ...]
+
+    def one(self, number: int) -> Toll:
+        """One of them."""
+        counts = self.bought[number]
+        bought = {self.table.units[at]: float(counts[at]) for at in np.flatnonzero(counts)}
+        return Toll.of(self.figures[number], bought)
 
 
 class Trying:
     """Parts tried one after the other, from what is open now."""
 
-    def __init__(self, works: Works) -> None:
+    def __init__(self, works: Bench, units: Sequence[str] | None = None) -> None:
+        """``units`` that may be asked of; those of each question where they are not given."""
         self.works, self.rates = works, works.rates
-        self._kept: dict[tuple[str, bool, frozenset[str]], Toll] = {}
+        self.table = Table(works, units) if units is not None else None
 
-    def right(self, work: Work, opened: Collection[str]) -> Toll:
-        """What one unit takes to put right from here, if it is the one; only the places on its way matter."""
-        key = work.unit, work.order, frozenset(place for place in work.places if place in opened)
-        if key not in self._kept:
-            self._kept[key] = self.stage([work], {work.unit: 1.0}, 1.0, opened).toll
-        return self._kept[key]
+    def right(self, work: Work, opened: Collection[str], *, visit: bool = True) -> Toll:
+        """What one unit takes to put right from here, if it is the one; without the visit an order takes."""
+        rates, order = self.rates, work.order and visit
+        shut = self.works.opening(work.places, () if order else opened)
+        found = Toll(0.0, work.price, work.minutes + rates.proof_minutes + shut, bought={work.unit: 1.0})
+        found = found.plus(Toll(work.price + rates.labour(found.minutes)))
+        return found.plus(self._visit(work.lead_days)) if order else found
+
+    def _visit(self, days: float) -> Toll:
+        rates = self.rates
+        waiting = rates.travel + rates.labour(rates.set_up_minutes) + rates.wait_a_day * days
+        return Toll(waiting, 0.0, rates.set_up_minutes, 1.0, days)
 
     def together(self, units: Sequence[str], opened: Collection[str]) -> Toll:
         """What some units take to put right on one visit, all of them."""
         works = [work for unit in units if (work := self.works.of(unit))]
         found, here = Toll(), set(opened)
         for work in works:
-            found = found.plus(self.right(replace(work, order=False), here))
+            found = found.plus(self.right(work, here, visit=False))
             here |= set(work.places)
-        if any(work.order for work in works):
-            rates, days = self.rates, max(work.lead_days for work in works)
-            waiting = rates.travel + rates.labour(rates.set_up_minutes) + rates.wait_a_day * days
-            found = found.plus(Toll(waiting, 0.0, rates.set_up_minutes, 1.0, days))
-        return found
+        ordered = [work.lead_days for work in works if work.order]
+        return found.plus(self._visit(max(ordered))) if ordered else found
 
     def best(self, beliefs: Beliefs, opened: Collection[str], first: Sequence[str] = ()) -> Toll:
         """What it takes on the mean, in the best order; with ``first`` tried before anything else, whatever
         that costs."""
-        ordered = sum(
-            1
-            for unit, chance in beliefs.items()
-            if chance > LEAST_CHANCE and (work := self.works.of(unit)) and work.order and work.had
-        )
-        some = [together for together in TOGETHER if together <= max(1, ordered)]
-        found = [self._whole(beliefs, opened, first, together) for together in some]
-        return min(found, key=lambda toll: toll.cost)
+        table = self.table or Table(self.works, list(beliefs))
+        forced = tuple(table.at[unit] for unit in first)
+        return many(table, table.row(beliefs)[None], table.open(opened)[None], [forced]).one(0)
 
-    def _whole(self, beliefs: Beliefs, opened: Collection[str], first: Sequence[str], together: int) -> Toll:
-        stages = list(self.stages(beliefs, opened, first, together))
-        left = stopping(self.rates)
-        for number, stage in reversed(list(enumerate(stages))):
-            go = stage.toll.plus(left, 1 - stage.solves)
-            forced = bool(first) and number == 0
-            left = go if forced or go.cost < self.rates.stop else stopping(self.rates)
+
+def many(
+    table: Table,
+    beliefs: Floats,
+    opened: Flags,
+    first: Sequence[tuple[int, ...]] | None = None,
+    together: Sequence[int] = TOGETHER,
+) -> Tolls:
+    """What it takes on the mean in the best order, of many beliefs (B × U) from what is open then (B × P).
+
+    ``first`` are places in the table of what is tried before anything else, by belief; ``together`` how many
+    may be ordered at once.
+    """
+    some = [each for each in together if each == together[0] or table.order.any()]
+    count = len(beliefs)
+    walks = _Walks(
+        table,
+        np.tile(beliefs, (len(some), 1)),
+        np.tile(opened, (len(some), 1)),
+        [*(first or [()] * count)] * len(some),
+        np.repeat(some, count),
+    )
+    walks.go()
+    costs = walks.cut().reshape(len(some), count)
+    best = np.argmin(costs, axis=0) * count + np.arange(count)
+    return walks.tolls(best)
+
+
+class _Walks:
+    """Orders of trying, one a row (R): at each step every row tries its next unit, or those it orders next.
+
+    Of each row only its likeliest units are carried (K): ``_likely`` are their places in the table.
+    """
+
+    def __init__(
+        self, table: Table, beliefs: Floats, opened: Flags, first: Sequence[tuple[int, ...]], most: Places
+    ) -> None:
+        self._table, self._most, self._first = table, most, first
+        self._rows = np.arange(len(beliefs))
+        chances = np.where(table.had, beliefs, 0.0)
+        forced = np.zeros_like(chances)
+        for row, units in enumerate(first):
+            for number, unit in enumerate(units):
+                forced[row, unit] = 2.0 * (len(units) - number)
+        self._forced = np.array([len(units) for units in first], int)
+        self._likely = np.argsort(-(chances + forced), axis=1, kind="stable")[:, :MOST_TRIED]
+        left = np.take_along_axis(chances, self._likely, axis=1)
+        asked = np.arange(left.shape[1]) < self._forced[:, None]
+        self._left = np.where((left > LEAST_CHANCE) | asked, left, 0.0)
+        self._rest, self._opened = beliefs.sum(axis=1), opened.copy()
+        self._needs = table.needs[self._likely]
+        self._order = table.order[self._likely]
+        self._full = (self._needs * table.opening).sum(axis=2)
+        rates = table.rates
+        fixed = table.price + rates.hour / 60 * table.minutes
+        self._fixed = (fixed + table.visit * table.order + rates.wait_a_day * table.days)[self._likely]
+        self._steps: list[tuple[Flags, Floats, Floats]] = []
+        self._bought: list[list[tuple[Places, Floats]]] = []
+        self._kept: list[Flags] = []
+
+    def go(self) -> None:
+        """Every step of every row."""
+        while len(self._steps) < self._likely.shape[1]:
+            active = (self._left > 0).any(axis=1) & (self._rest > LEAST_CHANCE)
+            if not self._steps:
+                active |= self._forced > 0
+            if not active.any():
+                return
+            self._step(active)
+
+    def _chosen(self, active: Flags) -> list[tuple[Places, Flags]]:
+        """What is tried next: of each row up to three of its likeliest, and whether there is one."""
+        rates, rows = self._table.rates, self._rows
+        shut = np.einsum("rkp,rp->rk", self._needs, ~self._opened * self._table.opening)
+        alone = self._fixed + rates.hour / 60 * np.where(self._order, self._full, shut)
+        worth = np.where(self._left > 0, self._left / np.maximum(alone, 1e-9), -1.0)
+        forced = self._forced if not self._steps else np.zeros_like(self._forced)
+        picked = np.where(forced > 0, 0, np.argmax(worth, axis=1))
+        found, more = [(picked, active)], active & self._order[rows, picked]
+        worth = np.where(self._order, worth, -1.0)
+        for number in range(1, max(int(self._most.max()), int(forced.max()))):
+            worth[rows, picked] = -1.0
+            picked = np.where(forced > number, number, np.argmax(worth, axis=1))
+            more = more & (worth[rows, picked] > 0) & (self._most > number) & (forced == 0)
+            found.append((picked, more | (forced > number)))
+        return found
+
+    def _step(self, active: Flags) -> None:
+        table, rates, rows = self._table, self._table.rates, self._rows
+        chosen = self._chosen(active)
+        ordered, days = np.zeros(len(rows), bool), np.zeros(len(rows))
+        for picked, there in chosen:
+            ordered |= there & self._order[rows, picked]
+            days = np.maximum(days, there * table.days[self._likely[rows, picked]])
+        figures = np.zeros((len(rows), len(FIGURES)))
+        figures[:, VISITS], figures[:, DAYS] = ordered, days
+        figures[:, MINUTES] = ordered * rates.set_up_minutes
+        figures[:, COST] = ordered * table.visit + rates.wait_a_day * days
+        here = self._opened & ~ordered[:, None]
+        going, bought = np.ones(len(rows)), []
+        rest = np.maximum(self._rest, TINY)
+        for picked, there in chosen:
+            unit = self._likely[rows, picked]
+            price, needs = table.price[unit], self._needs[rows, picked]
+            left = np.maximum(0.0, going - there * self._left[rows, picked] / rest)
+            minutes = table.minutes[unit] + (needs & ~here) @ table.opening
+            gone, wrong = going * there, left * there * table.part[unit]
+            count = gone + there * (1 - going) * rates.restocking * table.order[unit]
+            figures[:, COST] += count * price + gone * rates.hour / 60 * minutes + wrong * rates.wrong_part
+            figures[:, PARTS] += count * price
+            figures[:, MINUTES] += gone * minutes
+            figures[:, WRONG] += wrong
+            bought.append((unit, count))
+            here = here | (needs & there[:, None])
+            self._left[rows[there], picked[there]] = 0.0
+            going = left
+        self._rest = self._rest * going
+        self._opened = np.where(active[:, None], here, self._opened)
+        self._steps.append((active, figures, 1 - going))
+        self._bought.append(bought)
+
+    def cut(self) -> Floats:
+        """What each row costs, cut where giving up is cheaper than going on; what is forced is never cut."""
+        stop = self._table.rates.stop
+        left = np.full(len(self._rows), stop)
+        self._kept = []
+        for number, (active, figures, solves) in reversed(list(enumerate(self._steps))):
+            onward = figures[:, COST] + (1 - solves) * left
+            kept = active & ((onward < stop) | ((self._forced > 0) & (number == 0)))
+            left = np.where(kept, onward, stop)
+            self._kept.insert(0, kept)
         return left
 
-    def stages(
-        self, beliefs: Beliefs, opened: Collection[str], first: Sequence[str] = (), together: int = 1
-    ) -> Iterator[Stage]:
-        """The units in the order that pays, what is to be ordered ``together`` at once."""
-        works = {unit: work for unit in beliefs if (work := self.works.of(unit)) and work.had}
-        likely = sorted(works, key=lambda unit: -beliefs[unit])[:MOST_TRIED]
-        left = {unit: beliefs[unit] for unit in likely if beliefs[unit] > LEAST_CHANCE}
-        rest, places = sum(beliefs.values()), set(opened)
-        named = [unit for unit in first if unit in works]
-        if named:
-            stage = self.stage([works[unit] for unit in named], beliefs, rest, places)
-            yield stage
-            rest -= sum(left.pop(unit, 0.0) for unit in named)
-            places = self.after([works[unit] for unit in named], places)
-        while left and rest > LEAST_CHANCE:
-            open_now = frozenset(places)
-            worth = {unit: chance / self._alone(works[unit], open_now) for unit, chance in left.items()}
-            order = sorted(left, key=lambda unit: -worth[unit])
-            units = order[:1]
-            if works[units[0]].order:
-                units = [unit for unit in order if works[unit].order][:together]
-            group = [works[unit] for unit in units]
-            yield self.stage(group, left, rest, places)
-            rest -= sum(left.pop(unit) for unit in units)
-            places = self.after(group, places)
+    def tolls(self, some: Places) -> Tolls:
+        """The tolls of some rows, as they were cut."""
+        table, count = self._table, len(some)
+        figures, bought = np.zeros((count, len(FIGURES))), np.zeros((count, len(table.units)))
+        alive = np.ones(count)
+        first = [()] * count if not self._steps else self._firsts(some)
+        going = np.ones(count, bool)
+        for (_, each, solves), kept, buys in zip(self._steps, self._kept, self._bought, strict=True):
+            going = going & kept[some]
+            weight = alive * going
+            figures += weight[:, None] * each[some]
+            for unit, amount in buys:
+                bought[np.arange(count), unit[some]] += weight * amount[some]
+            alive = np.where(going, alive * (1 - solves[some]), alive)
+        figures[:, COST] += alive * table.rates.stop
+        figures[:, STOPS] += alive
+        return Tolls(table, figures, bought, tuple(first))
 
-    def after(self, group: Sequence[Work], places: set[str]) -> set[str]:
-        """What is open after some work: an order closes all, its visit opens what the parts need."""
-        opened = {place for work in group for place in work.places}
-        return opened if any(work.order for work in group) else places | opened
-
-    def _alone(self, work: Work, opened: frozenset[str]) -> float:
-        """What one unit costs if it is the one."""
-        return max(1e-9, self.right(work, opened).cost)
-
-    def stage(self, group: Sequence[Work], beliefs: Beliefs, rest: float, opened: Collection[str]) -> Stage:
-        """Some units tried one after the other, the likeliest for its cost first."""
-        rates, ordered = self.rates, any(work.order for work in group)
-        toll, here, going = Toll(), set(opened), 1.0
-        if ordered:
-            days = max(work.lead_days for work in group)
-            minutes, here = rates.set_up_minutes, set()
-            waiting = rates.travel + rates.wait_a_day * days
-            toll = Toll(waiting + rates.labour(minutes), 0.0, minutes, 1.0, days)
-        solved = 0.0
-        for work in group:
-            share = beliefs.get(work.unit, 0.0) / rest if rest > 0 else 0.0
-            right = min(1.0, share / going) if going > 0 else 0.0
-            minutes = work.minutes + rates.proof_minutes + self.works.opening(work.places, here)
-            wrong = going * (1 - right) if work.part else 0.0
-            back = (1 - going) * rates.restocking * work.price if work.order else 0.0
-            cost = going * (work.price + rates.labour(minutes)) + wrong * rates.wrong_part + back
-            bought = {work.unit: going + ((1 - going) * rates.restocking if work.order else 0.0)}
-            parts = going * work.price + back
-            toll = toll.plus(Toll(cost, parts, going * minutes, 0.0, 0.0, wrong, 0.0, bought))
-            here |= set(work.places)
-            solved += share
-            going = max(0.0, going - share)
-        return Stage(tuple(work.unit for work in group), toll, min(1.0, solved))
+    def _firsts(self, some: Places) -> list[tuple[int, ...]]:
+        kept, buys = self._kept[0], self._bought[0]
+        return [
+            tuple(int(unit[row]) for unit, amount in buys if amount[row] > 0) if kept[row] else ()
+            for row in some
+        ]

@@ -4,6 +4,7 @@ import itertools
 import unittest
 from dataclasses import replace
 
+import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -11,8 +12,8 @@ from frostcore.diagnosis.evidence import evidence_of
 from frostcore.diagnosis.judge import judge
 from frostcore.diagnosis.readings import readings_of
 from frostcore.remedy.courses import Comparing, compare
-from frostcore.remedy.exact import optimum
-from frostcore.remedy.expected import Trying
+from frostcore.remedy.exact import optimum, tried
+from frostcore.remedy.expected import FIGURES, Table, Trying, many
 from frostcore.remedy.plans.cases import around
 from frostcore.remedy.rates import Rates, RatesError, read_rates
 from frostcore.remedy.words import risks_of, title_of
@@ -54,9 +55,9 @@ class Tried(unittest.TestCase):
 
     def test_they_swap_where_chance_by_cost_is_equal(self):
         for chance, first in ((0.39, "b"), (0.41, "a")):
-            trying = Trying(Bench(part("a", 40), part("b", 20)))
-            stages = list(trying.stages({"a": chance, "b": 0.2, "elsewhere": 0.1}, ()))
-            self.assertEqual(stages[0].units, (first,))
+            table = Table(Bench(part("a", 40), part("b", 20)), ("a", "b", "elsewhere"))
+            found = many(table, np.array([[chance, 0.2, 0.1]]), np.zeros((1, 0), bool))
+            self.assertEqual([table.units[unit] for unit in found.first[0]], [first])
 
     def test_an_impossible_part_for_a_million_changes_nothing(self):
         two = ({"a": 0.6, "b": 0.4}, part("a", 50), part("b", 20))
@@ -77,8 +78,9 @@ class Tried(unittest.TestCase):
         # Together: travel 45, two days 16, set up 10, then 10 + 0.5 · 10; the second back at 0.3 · 10 · 0.5.
         self.assertAlmostEqual(cost({"a": 0.5, "b": 0.5}, *works), 45 + 16 + 10 + 15 + 1.5)
         # One by one it would be a visit more in half of the cases.
-        single = Trying(Bench(*works))._whole({"a": 0.5, "b": 0.5}, (), (), 1).cost
-        self.assertAlmostEqual(single, (45 + 16 + 10 + 10) * 1.5)
+        table = Table(Bench(*works), ("a", "b"))
+        single = many(table, np.array([[0.5, 0.5]]), np.zeros((1, 0), bool), together=(1,))
+        self.assertAlmostEqual(single.one(0).cost, (45 + 16 + 10 + 10) * 1.5)
 
     @given(
         st.lists(
@@ -104,16 +106,62 @@ class Tried(unittest.TestCase):
         whole = 1.05 * sum(weight for weight, *_ in drawn)
         beliefs = {f"u{at}": weight / whole for at, (weight, *_) in enumerate(drawn)}
         beliefs["x"] = 1 - sum(beliefs.values())
-        trying = Trying(Bench(*works, rates=rates))
-        least = optimum(trying, beliefs)
-        ours = trying.best(beliefs, ()).cost
+        bench = Bench(*works, rates=rates)
+        least = optimum(bench, beliefs)
+        ours = Trying(bench).best(beliefs, ()).cost
         self.assertGreaterEqual(ours, least - 1e-6)
         self.assertLessEqual(ours, 1.25 * least + 1e-6)
+
+    def test_many_at_once_are_each_as_by_itself_and_as_its_stages_one_by_one(self):
+        chance = np.random.default_rng(5)
+        works = [
+            part(f"u{at}", chance.uniform(5, 200), 10.0, places, order=bool(at % 3), lead_days=2.0 + at)
+            for at, places in enumerate([(), ("coil",), ("bay",), ("coil", "fan"), ("bay",), ()])
+        ]
+        bench, names = Bench(*works, rates=Rates()), [*(work.unit for work in works), "elsewhere"]
+        beliefs = chance.dirichlet(np.full(len(names), 0.5), 40)
+        table = Table(bench, names)
+        opened = chance.random((40, len(table.places))) < 0.5
+        first = [(1, 4) if at % 4 == 0 else (2,) if at % 4 == 1 else () for at in range(40)]
+        found = many(table, beliefs, opened, first)
+        for at in range(40):
+            open_now = frozenset(
+                place for place, is_open in zip(table.places, opened[at], strict=True) if is_open
+            )
+            mine = dict(zip(names, beliefs[at], strict=True))
+            forced = [names[unit] for unit in first[at]]
+            alone = Trying(bench).best(mine, open_now, forced)
+            for number, figure in enumerate(FIGURES):
+                self.assertAlmostEqual(found.figures[at, number], getattr(alone, figure), places=9)
+            self.assertEqual(found.first[at], first[at] or found.first[at])
+            ways = [self.one_by_one(bench, mine, open_now, forced, most) for most in (1, 2, 3)]
+            self.assertAlmostEqual(found.figures[at, 0], min(ways), places=6)
+
+    def one_by_one(self, bench, beliefs, opened, forced, most):
+        """What the order comes to, a stage at a time, going on only where that pays."""
+        left = {unit: share for unit, share in beliefs.items() if bench.of(unit) and share > 2e-3}
+        rest = sum(beliefs.values())
+        if rest <= 2e-3 or not (left or forced):
+            return bench.rates.stop
+
+        def alone(unit):
+            return tried(bench, [bench.of(unit)], {unit: 1.0}, 1.0, opened).cost
+
+        order = sorted(left, key=lambda unit: -left[unit] / alone(unit))
+        units = forced or order[:1]
+        if not forced and bench.of(units[0]).order:
+            units = [unit for unit in order if bench.of(unit).order][:most]
+        stage = tried(bench, [bench.of(unit) for unit in units], beliefs, rest, opened)
+        others = {unit: share for unit, share in beliefs.items() if unit not in units}
+        others["elsewhere"] = others.get("elsewhere", 0.0)
+        onward = self.one_by_one(bench, others, stage.opened, [], most)
+        go = stage.cost + (1 - stage.solves) * onward
+        return go if forced else min(go, bench.rates.stop)
 
     def test_too_many_to_try_every_order_is_said(self):
         works = [part(f"u{at}", 10) for at in range(7)]
         with self.assertRaises(ValueError):
-            optimum(Trying(Bench(*works)), {work.unit: 1 / 7 for work in works})
+            optimum(Bench(*works), {work.unit: 1 / 7 for work in works})
 
     def test_a_wrong_part_costs_beside_its_price_and_a_mended_wire_does_not(self):
         rates = replace(RATES, wrong_part=25.0, stop=100.0)
