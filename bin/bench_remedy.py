@@ -11,11 +11,14 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
+import numpy as np  # noqa: E402 - the project is not installed
+
+from frostcore.diagnosis.belief import Belief, information  # noqa: E402
 from frostcore.diagnosis.evidence import evidence_of  # noqa: E402 - the project is not installed
 from frostcore.diagnosis.judge import judge  # noqa: E402
 from frostcore.diagnosis.readings import readings_of  # noqa: E402
 from frostcore.remedy.courses import Comparing  # noqa: E402
-from frostcore.remedy.exact import optimum  # noqa: E402
+from frostcore.remedy.exact import Exam, Problem, Solved, optimum  # noqa: E402
 from frostcore.remedy.expected import Trying  # noqa: E402
 from frostcore.remedy.plans.proposed import proposals  # noqa: E402
 from frostcore.remedy.plans.proved import Proof  # noqa: E402
@@ -25,6 +28,7 @@ from frostcore.sheet.load import load  # noqa: E402
 
 GOAL_MEAN, GOAL_WORST, GOAL_STEP_MS, GOAL_TURNS_MS, GOAL_PLAN_MS = 1.01, 1.05, 15.0, 150.0, 100.0
 SUSPECTS, PROBLEMS_EACH = 5, 12
+FEW, TESTS_EACH, TELLING = 4, 3, 0.05
 
 
 def held(reached: bool) -> str:
@@ -56,17 +60,60 @@ def orders(sheets: list) -> list[float]:
     return ratios
 
 
+def problems(sheets: list) -> list[tuple[float, float]]:
+    """Small problems of every unit with tests that part its own suspects: the courses' rule, and parts alone,
+    by the optimum."""
+    chance, found = np.random.default_rng(13), []
+    for sheet in sheets:
+        judgement, works = judge(sheet, evidence_of(sheet, [])), Works(sheet, Rates())
+        belief, planner = Belief(judgement.posterior), judgement.planner
+        units = [unit for unit in belief.units if (work := works.of(unit)) and work.had and work.part]
+        for _ in range(PROBLEMS_EACH):
+            some = [*chance.choice(units, min(FEW, len(units)), replace=False), "elsewhere"]
+            places = [belief.units.index(unit) for unit in some]
+            weights = np.array([*chance.random(len(some) - 1) ** 2, 0.05])
+            weights /= weights.sum()
+            exams = []
+            for at in chance.permutation(len(planner.outcomes.probes)):
+                probe, outcomes = planner.outcomes.probes[at], planner.outcomes
+                joint = belief.joint_of_classes(
+                    outcomes.classes[at], int(outcomes.count[at]), outcomes.pulses[at]
+                )[:, places]
+                likely = joint / joint.sum(axis=0)
+                if information((likely * weights)[None], weights)[0] < TELLING:
+                    continue
+                minutes = planner.minutes(probe, judgement.state)
+                exams.append(Exam(works.rates.labour(minutes), minutes, likely))
+                if len(exams) == TESTS_EACH:
+                    break
+            solved = Solved(Problem(works, dict(zip(some, weights.tolist(), strict=True)), tuple(exams)))
+            least = solved.least()
+            beliefs = dict(zip(some, weights.tolist(), strict=True))
+            found.append((solved.ours() / least, Trying(works).best(beliefs, ()).cost / least))
+    return found
+
+
 def remedy() -> int:
     """Print the figures with their goals."""
     sheets = [
         load(path.read_text(encoding="utf-8")).sheet for path in sorted(ROOT.glob("demo/sheets/*.json"))
     ]
+    for sheet in sheets:
+        readings_of(sheet).prepare()
     ratios = orders(sheets)
     mean, worst = statistics.mean(ratios), max(ratios)
     print(f"Order of parts against the optimum: {len(ratios)} problems of {SUSPECTS} suspects, every unit,")
     print("  places and joint orders as on the sheet, giving up open; tests left out.")
     print(f"  mean {mean:.4f} (goal {GOAL_MEAN}: {held(mean <= GOAL_MEAN)}),", end=" ")
     print(f"worst {worst:.4f} (goal {GOAL_WORST}: {held(worst <= GOAL_WORST)})\n")
+    both = problems(sheets)
+    ours, parts = [one for one, _ in both], [one for _, one in both]
+    mean, worst = statistics.mean(ours), max(ours)
+    print(f"Small problems with tests: {len(both)} of {FEW} suspects and {TESTS_EACH} readings, every unit,")
+    print("  every way of testing, fitting, ordering together and giving up tried.")
+    print(f"  the courses' rule: mean {mean:.4f} (goal {GOAL_MEAN}: {held(mean <= GOAL_MEAN)}),", end=" ")
+    print(f"worst {worst:.4f} (goal {GOAL_WORST}: {held(worst <= GOAL_WORST)});")
+    print(f"  parts without a test: mean {statistics.mean(parts):.3f}, worst {max(parts):.2f}\n")
     given = json.loads((ROOT / "demo/evidence/good-loop.json").read_text(encoding="utf-8"))
     print(f"{'unit':18} {'courses':>8} {'step, ms':>9} {'with turning points':>20}")
     steps, turns = [], []

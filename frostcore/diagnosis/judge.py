@@ -19,7 +19,7 @@ from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, state_of
 from frostcore.diagnosis.weigh import Weigher, weigher_of
 from frostcore.quantity import State as QuantityState
-from frostcore.sheet.model import Sheet
+from frostcore.sheet.model import ComponentKind, Sheet
 
 NAMED = 0.99
 """A repair unit is named from here on: 0.95 loses the rare faults."""
@@ -127,6 +127,13 @@ class Judgement:
         if first is None or first.unit != WELL or (first.probability < PROVE and self.proposals):
             return ()
         return self.planner.proof(self.posterior, self.state, self.evidence)
+
+    @property
+    def dear(self) -> bool:
+        """Whether what is named is a part that nobody wants to have ordered in vain."""
+        kinds = {part.id: part.kind for part in self.sheet.components}
+        parts = self.named.unit.split("+") if self.named else ()
+        return any(kinds.get(part) in DEAR for part in parts)
 
     def _spoken_for(self, suspect: Suspect) -> bool:
         """Whether one entry by itself speaks for it against the runner-up; against what is not on the sheet,
@@ -244,8 +251,10 @@ class Judgement:
     @cached_property
     def hangs_on(self) -> Doubt | None:
         """The reading without which another suspect would lead, where nothing is named and nothing is left to
-        test: one slip of the leads would be behind it all."""
-        if self.named or self.group or self.proposals or not self.suspects:
+        test, or where what is named is dear: one slip of the leads, or a joint that was good just then, would
+        be behind it all."""
+        ends = self.dear if self.named else not self.proposals
+        if self.group or not ends or not self.suspects:
             return None
         first = self.weigher.known.units.index(self.suspects[0].unit)
         for entry in reversed(self.posterior.counted):
@@ -296,6 +305,9 @@ class Judgement:
                     found.append(probe)
         return tuple(found[:2])
 
+
+DEAR = (ComponentKind.BOARD, ComponentKind.INVERTER, ComponentKind.COMPRESSOR)
+"""Before one of these is ordered the readings that all hangs on are taken twice."""
 
 HANGS = 0.3
 """A suspect hangs on a reading without which it keeps less than this share of its probability."""

@@ -1,8 +1,5 @@
 """The courses that make sense now, compared by what they cost on the mean until the unit works: fit this, fit
 both, test that first, give it up.
-
-After a test the best of three is reckoned: give up, try parts in the order that pays, or go on testing until
-the fault is known and put that right (its cost on the mean, and the doubt left by what a bit costs here).
 """
 
 import math
@@ -17,22 +14,16 @@ from frostcore.diagnosis.evidence import Looked
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
 from frostcore.diagnosis.judge import Judgement
 from frostcore.diagnosis.outcomes import Test
-from frostcore.diagnosis.planner import Proposal
 from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.state import State, to_open, to_open_for
 from frostcore.remedy.expected import (
     COST,
-    MINUTES,
-    STOPS,
-    Flags,
-    Floats,
     Table,
     Toll,
-    Tolls,
     Trying,
-    many,
     stopping,
 )
+from frostcore.remedy.onward import Ask, Onward, bit_cost
 from frostcore.remedy.rates import Rates
 from frostcore.remedy.stock import StockItem
 from frostcore.remedy.work import USUAL_LEAD, Beliefs, Work, Works
@@ -55,10 +46,6 @@ ALIKE = 0.03
 
 LEAST_OUTCOME = 1e-4
 """Outcomes less likely than this are not followed."""
-
-ONWARD = 1.3
-"""Bits cost more the fewer are left: by so much, on the mean of whole calls."""
-
 
 OTHERWISE = ("mend", "exchange", "used", "plan")
 """Ways to put a unit right without a new part."""
@@ -147,23 +134,11 @@ class Compared:
 
 
 @dataclass(frozen=True)
-class _Ask:
-    """A belief (U) that is asked what it takes from there: with which chance, what is open, what is tried
-    first whatever it costs, and whether testing on is another way."""
-
-    chance: float
-    beliefs: Floats
-    opened: Flags
-    first: tuple[int, ...] = ()
-    on: bool = False
-
-
-@dataclass(frozen=True)
 class _Draft:
     """A course before what follows it is reckoned: its toll is its own and that of its asks."""
 
     course: Course
-    asks: tuple[_Ask, ...]
+    asks: tuple[Ask, ...]
 
 
 class Comparing:
@@ -187,7 +162,8 @@ class Comparing:
         self._table, self._now = Table(self.works, known.units), np.asarray(now, float)
         self.state: State = judgement.state
         self._open = self._table.open(self.state.opened)
-        self._bit = self._cost_of_a_bit(judgement.proposals)
+        best = max((each.rate for each in judgement.proposals), default=0.0)
+        self._onward = Onward(self._table, bit_cost(rates, best))
 
     def compared(self) -> Compared:
         """Every course that makes sense, the cheapest on the mean first."""
@@ -276,7 +252,7 @@ class Comparing:
         left = left / left.sum() if left.sum() > 0 else left
         guessed = way.plan is not None or bool(work and work.guessed)
         course = Course(way.do, (unit,), None, toll, 1 - solves, guessed, way.plan, own=toll)
-        return _Draft(course, (_Ask(1 - solves, left, self._open | self._table.open(places)),))
+        return _Draft(course, (Ask(1 - solves, left, self._open | self._table.open(places)),))
 
     def _had(self, units: Sequence[str]) -> bool:
         works = [self.works.of(unit) for unit in units]
@@ -288,7 +264,7 @@ class Comparing:
         own = self.trying.together(units, self.state.opened)
         course = Course("fit", units, None, Toll(), 1 - chance, guessed, own=own)
         first = tuple(self._table.at[unit] for unit in units)
-        return _Draft(course, (_Ask(1.0, self._now, self._open, first),))
+        return _Draft(course, (Ask(1.0, self._now, self._open, first),))
 
     def _stop(self) -> Course:
         return Course("stop", (), None, stopping(self.rates), 0.0)
@@ -308,7 +284,7 @@ class Comparing:
         asks = [ask for draft in drafts for ask in draft.asks]
         if not asks:
             return [draft.course for draft in drafts]
-        tolls, number, found = self._best(asks), 0, []
+        tolls, number, found = self._onward.best(asks), 0, []
         for draft in drafts:
             toll = draft.course.toll
             shares = np.array([ask.chance for ask in draft.asks])
@@ -353,7 +329,7 @@ class Comparing:
         if not some:
             return ()
         asks = [ask for _, ask in some]
-        tried, known = self._tried(asks), self._known(asks)
+        tried, known = self._onward.tried(asks), self._onward.known(asks)
         found = []
         for at, (text, ask) in enumerate(some):
             ways = {"stop": self.rates.stop, "fit": tried.figures[at, COST], "test": known[0][at, COST]}
@@ -362,7 +338,7 @@ class Comparing:
             found.append(Then(text, ask.chance, do, units, float(ways[do])))
         return tuple(sorted(found, key=lambda each: -each.chance))
 
-    def _after(self, test: Test) -> list[tuple[int, _Ask]]:
+    def _after(self, test: Test) -> list[tuple[int, Ask]]:
         """Each outcome by its number: its chance, and what would be believed then."""
         belief, outcomes = Belief(self.judgement.posterior), self.judgement.planner.outcomes
         if isinstance(test, Probe):
@@ -381,48 +357,8 @@ class Comparing:
             if chance > LEAST_OUTCOME:
                 beliefs = np.zeros(len(self._table.units))
                 beliefs[places] = row / chance
-                found.append((number, _Ask(chance, beliefs, opened, on=True)))
+                found.append((number, Ask(chance, beliefs, opened, on=True)))
         return found
-
-    def _tried(self, asks: Sequence[_Ask]) -> Tolls:
-        """What trying in the order that pays comes to."""
-        beliefs, opened = np.array([ask.beliefs for ask in asks]), np.array([ask.opened for ask in asks])
-        return many(self._table, beliefs, opened, [ask.first for ask in asks])
-
-    def _best(self, asks: Sequence[_Ask]) -> Tolls:
-        """What is still to be paid, by the best of giving up, trying, and testing on where that is open."""
-        tried = self._tried(asks)
-        figures, bought = tried.figures.copy(), tried.bought.copy()
-        known, those = self._known(asks)
-        on = np.array([ask.on for ask in asks])
-        better = on & (known[:, COST] < figures[:, COST])
-        figures[better], bought[better] = known[better], those[better]
-        stop = on & (figures[:, COST] >= self.rates.stop)
-        figures[stop], bought[stop] = 0.0, 0.0
-        figures[stop, COST], figures[stop, STOPS] = self.rates.stop, 1.0
-        return Tolls(self._table, figures, bought, tried.first)
-
-    def _known(self, asks: Sequence[_Ask]) -> tuple[Floats, Floats]:
-        """Testing on until it is known, then the right part: its cost on the mean, and the doubt by what a
-        bit costs here. What is not on the sheet ends in giving up. Figures (B × 7), and what is bought
-        (B × U)."""
-        table, beliefs = self._table, np.array([ask.beliefs for ask in asks])
-        opened, places = np.unique(np.array([ask.opened for ask in asks]), axis=0, return_inverse=True)
-        right = table.right(opened)[places.reshape(-1)]
-        bought = beliefs * table.had
-        figures = np.einsum("bu,buf->bf", bought, right)
-        doubt = _bits(beliefs) * self._bit
-        figures[:, COST] += doubt
-        figures[:, MINUTES] += 60 * doubt / max(self.rates.hour, 1e-9)
-        lost = beliefs.sum(axis=1) - bought.sum(axis=1)
-        figures[:, COST] += lost * self.rates.stop
-        figures[:, STOPS] += lost
-        return figures, bought
-
-    def _cost_of_a_bit(self, proposals: Sequence[Proposal]) -> float:
-        """Money a bit of doubt costs from here; as much as giving up where no test is left."""
-        best = max((each.rate for each in proposals), default=0.0)
-        return ONWARD * self.rates.labour(1.0) / best if best > 0 else self.rates.stop
 
     def _turns(self, found: Sequence[Course]) -> tuple[Turn, ...]:
         """Where the best of another kind takes over."""
@@ -487,12 +423,6 @@ def _worth_both(found: Sequence[Course]) -> list[Course]:
         or len(course.units) == 1
         or course.expected < min(alone[(unit,)] for unit in course.units) * (1 - WORTH_BOTH)
     ]
-
-
-def _bits(beliefs: Floats) -> Floats:
-    """The doubt between units (B × U), in bits (B)."""
-    shares = np.where(beliefs > 1e-9, beliefs, 1.0)
-    return np.asarray(-(shares * np.log2(shares)).sum(axis=1))
 
 
 def compare(judgement: Judgement, rates: Rates) -> Compared:

@@ -3,11 +3,15 @@ chance and cost is held against. Reckoned by itself, a unit at a time.
 """
 
 import itertools
-from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Iterator, Sequence
+from dataclasses import dataclass, replace
 
-from frostcore.remedy.expected import TOGETHER, Bench
+from frostcore.diagnosis.belief import information
+from frostcore.remedy.expected import COST, TOGETHER, Bench, Floats, Table
+from frostcore.remedy.onward import Ask, Onward, bit_cost
 from frostcore.remedy.work import Beliefs, Work
+
+LEAST_WEIGHT = 1e-12
 
 MOST_UNITS = 5
 """Beyond this everything is too much to try."""
@@ -78,3 +82,113 @@ def tried(
         here |= set(work.places)
         solved, gone = solved + share, max(0.0, gone - share)
     return Stage(cost, min(1.0, solved), frozenset(here))
+
+
+@dataclass(frozen=True)
+class Exam:
+    """A test of a small problem: its cost in money, minutes, and P(outcome | unit) (O × U)."""
+
+    cost: float
+    minutes: float
+    likely: Floats
+
+
+@dataclass(frozen=True)
+class Problem:
+    """Suspects with their chances (one of them may be what no part puts right), and tests that part them."""
+
+    works: Bench
+    beliefs: Beliefs
+    exams: tuple[Exam, ...]
+
+
+@dataclass(frozen=True)
+class _At:
+    """Where a problem stands: the suspects' weights (U), tests and units left, and what is open."""
+
+    weights: Floats
+    exams: tuple[int, ...]
+    left: tuple[str, ...]
+    opened: frozenset[str] = frozenset()
+
+
+Step = int | tuple[str, ...] | None
+"""A test by its number, units that are fitted, or None to give up."""
+
+Ways = Callable[[_At], Sequence[Step]]
+"""What may be done from somewhere."""
+
+
+class Solved:
+    """A small problem worked through: every test and every order tried, or by the courses' own rule."""
+
+    def __init__(self, problem: Problem) -> None:
+        self._works, self._exams = problem.works, problem.exams
+        self._table = Table(problem.works, tuple(problem.beliefs))
+        self._first = self._table.row(problem.beliefs)
+        made = [problem.works.of(unit) for unit in self._table.units]
+        self._made = {work.unit: work for work in made if work and work.had}
+        self._kept: dict[object, float] = {}
+
+    def least(self) -> float:
+        """What the best of all ways costs on the mean."""
+        self._kept.clear()
+        return self._go(_At(self._first, tuple(range(len(self._exams))), tuple(self._made)), self._all)
+
+    def ours(self) -> float:
+        """What the courses' own rule costs on the mean, followed to the end."""
+        self._kept.clear()
+        return self._go(_At(self._first, tuple(range(len(self._exams))), tuple(self._made)), self._chosen)
+
+    def _go(self, at: _At, ways: Ways) -> float:
+        """The cost from here, by the cheapest of the ways: a test, units to fit, or None to give up."""
+        if at.weights.sum() <= LEAST_WEIGHT:
+            return 0.0
+        key = (ways, at.weights.round(12).tobytes(), at.exams, at.left, at.opened)
+        if key not in self._kept:
+            self._kept[key] = min(self._cost(at, way, ways) for way in ways(at))
+        return self._kept[key]
+
+    def _cost(self, at: _At, way: Step, ways: Ways) -> float:
+        rest = float(at.weights.sum())
+        if way is None:
+            return rest * self._works.rates.stop
+        if isinstance(way, int):
+            exam = self._exams[way]
+            more = tuple(each for each in at.exams if each != way)
+            parts = (replace(at, weights=at.weights * row, exams=more) for row in exam.likely)
+            return rest * exam.cost + sum(self._go(part, ways) for part in parts)
+        beliefs = {unit: float(at.weights[self._table.at[unit]]) for unit in way}
+        stage = tried(self._works, [self._made[unit] for unit in way], beliefs, rest, at.opened)
+        weights = at.weights.copy()
+        weights[[self._table.at[unit] for unit in way]] = 0.0
+        left = tuple(unit for unit in at.left if unit not in way)
+        after = _At(weights, at.exams, left, stage.opened)
+        return rest * stage.cost + self._go(after, ways)
+
+    def _all(self, at: _At) -> list[Step]:
+        orders = groups(tuple(self._made[unit] for unit in at.left))
+        return [None, *at.exams, *(tuple(work.unit for work in order) for order in orders)]
+
+    def _chosen(self, at: _At) -> list[Step]:
+        """The one way the courses would take."""
+        now, opened = at.weights / at.weights.sum(), self._table.open(at.opened)
+        told = {exam: self._told(now, self._exams[exam]) / self._exams[exam].minutes for exam in at.exams}
+        onward = Onward(self._table, bit_cost(self._works.rates, max(told.values(), default=0.0)))
+        ways: list[tuple[float, Step]] = [(self._works.rates.stop, None)]
+        for exam in at.exams:
+            joint = self._exams[exam].likely * now
+            chances = joint.sum(axis=1)
+            joint, chances = joint[chances > LEAST_WEIGHT], chances[chances > LEAST_WEIGHT]
+            asks = [Ask(1.0, row / row.sum(), opened, on=True) for row in joint]
+            costs = onward.best(asks).figures[:, COST]
+            ways.append((self._exams[exam].cost + float(chances @ costs), exam))
+        likely = sorted(at.left, key=lambda unit: -now[self._table.at[unit]])
+        for units in [*((unit,) for unit in likely), *itertools.combinations(likely[:3], 2)]:
+            first = tuple(self._table.at[unit] for unit in units)
+            ways.append((float(onward.tried([Ask(1.0, now, opened, first)]).figures[0, COST]), units))
+        return [min(ways, key=lambda way: way[0])[1]]
+
+    def _told(self, now: Floats, exam: Exam) -> float:
+        """The bits a test tells of the unit."""
+        return float(information((exam.likely * now)[None], now)[0])

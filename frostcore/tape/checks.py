@@ -16,6 +16,7 @@ from frostcore.sheet.plan import write_plan
 from frostcore.sheet.rewired import changed_by
 from frostcore.tape.entries import (
     AmpsTaken,
+    Attached,
     Awaited,
     Barred,
     Body,
@@ -63,6 +64,9 @@ def check_place_on_tape(standing: Standing, entry: Entry) -> None:
         raise TapeError(message)
     if isinstance(entry.body, CallTaken) and standing.now.taken:
         message = "This call was taken already. Correct its first slip on the tape instead."
+        raise TapeError(message)
+    if isinstance(entry.body, Attached) and entry.body.of and standing.slip(entry.body.of) is None:
+        message = "The photograph is said to be of an entry that is not on this call’s tape. Choose it anew."
         raise TapeError(message)
     if standing.moment_at(entry.at).closed:
         message = "This call is closed. Take back its outcome on the tape to go on with it."

@@ -507,7 +507,7 @@ class SheetTaken:
 @dataclass(frozen=True)
 class Attached:
     """A file kept with the call: the digest of its bytes, what it is called, its media type and size; whether
-    the customer sees it in the report."""
+    the customer sees it in the report; ``of`` is the entry it shows, by its id, empty for none."""
 
     kind: Literal["attached"]
     digest: str
@@ -516,6 +516,7 @@ class Attached:
     size: int
     caption: str = ""
     report: bool = False
+    of: str = ""
 
     def __post_init__(self) -> None:
         if not _DIGEST.fullmatch(self.digest):

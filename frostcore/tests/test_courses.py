@@ -9,13 +9,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from frostcore.diagnosis.evidence import evidence_of
+from frostcore.diagnosis.hypotheses import hypotheses_of
 from frostcore.diagnosis.judge import judge
 from frostcore.diagnosis.readings import readings_of
 from frostcore.remedy.courses import Comparing, compare
-from frostcore.remedy.exact import optimum, tried
+from frostcore.remedy.exact import Exam, Problem, Solved, optimum, tried
 from frostcore.remedy.expected import FIGURES, Table, Trying, many
 from frostcore.remedy.plans.cases import around
 from frostcore.remedy.rates import Rates, RatesError, read_rates
+from frostcore.remedy.rehearse import WAYS, rehearse_calls
 from frostcore.remedy.words import risks_of, title_of
 from frostcore.remedy.work import Work, Works
 from frostcore.tests.demo_sheets import demo_sheet
@@ -207,6 +209,84 @@ class Tried(unittest.TestCase):
         near = toll(price * (1 + 1e-7))
         slope = (near.cost - middle.cost) / (price * 1e-7)
         self.assertAlmostEqual(slope, middle.bought.get("a", 0.0), delta=1e-3)
+
+
+class WithTests(unittest.TestCase):
+    """Small problems with tests, every way of them tried."""
+
+    def problem(self, *exams, stop=700.0, wrong=0.0, **beliefs):
+        rates = replace(RATES, stop=stop, wrong_part=wrong)
+        bench = Bench(part("a", 50), part("b", 20), part("board", 200, order=True, lead_days=2), rates=rates)
+        return Solved(Problem(bench, beliefs, exams))
+
+    def test_a_test_that_parts_two_by_hand(self):
+        # Right away: a then b, 50 + 0.5 · 20 = 60, b then a, 20 + 0.5 · 50 = 45. Told apart for 2:
+        # 2 + 0.5 · 50 + 0.5 · 20 = 37.
+        certain = Exam(2.0, 2.0, np.array([[1.0, 0.0], [0.0, 1.0]]))
+        solved = self.problem(certain, a=0.5, b=0.5)
+        self.assertAlmostEqual(solved.least(), 37.0)
+        self.assertAlmostEqual(solved.ours(), 37.0)
+        dear = replace(certain, cost=30.0)
+        self.assertAlmostEqual(self.problem(dear, a=0.5, b=0.5).least(), 45.0)
+
+    def test_a_test_of_one_outcome_is_never_worth_its_minutes(self):
+        same = Exam(0.01, 1.0, np.array([[0.5, 0.5], [0.5, 0.5]]))
+        self.assertAlmostEqual(self.problem(same, a=0.5, b=0.5).least(), self.problem(a=0.5, b=0.5).least())
+
+    @given(st.integers(0, 10_000))
+    @settings(max_examples=25, deadline=None)
+    def test_no_way_is_cheaper_than_the_least_and_ours_is_near_it(self, seed):
+        chance = np.random.default_rng(seed)
+        exams = []
+        for _ in range(2):
+            likely = chance.random((2, 4)) ** 3 + 1e-3
+            minutes = float(chance.uniform(1, 10))
+            exams.append(Exam(minutes, minutes, likely / likely.sum(axis=0)))
+        shares = chance.dirichlet([1.0, 1.0, 1.0, 0.2])
+        beliefs = dict(zip(("a", "b", "board", "elsewhere"), shares.tolist(), strict=True))
+        solved = self.problem(*exams, wrong=25.0, **beliefs)
+        least = solved.least()
+        self.assertGreaterEqual(solved.ours(), least - 1e-6)
+        self.assertLessEqual(solved.ours(), 1.25 * least)
+        self.assertLessEqual(least, self.problem(wrong=25.0, **beliefs).least() + 1e-6)
+        self.assertLessEqual(least, 700.0)
+
+
+class Rehearsed(unittest.TestCase):
+    """Whole calls: a unit with a known fault until it works or is given up."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.sheet = demo_sheet("Tarnbeck TB-34")
+        cls.known = hypotheses_of(cls.sheet)
+
+    def spent(self, way, fault, **rates):
+        place = next(at for at, item in enumerate(self.known.all) if item.id == fault)
+        return rehearse_calls(self.sheet, [place], 3, way, Rates(mend_lasts=0.0, **rates))[0]
+
+    def test_every_way_ends_and_adds_up(self):
+        for way in WAYS:
+            with self.subTest(way):
+                spent = self.spent(way, "evaporator_fan:seized")
+                fits = [act for act in spent.acts if act.startswith("fit")]
+                self.assertTrue(spent.works)
+                self.assertEqual(fits[-1].rpartition("+")[2].removeprefix("fit "), "evaporator_fan")
+                self.assertEqual(spent.tests, spent.acts.count("test"))
+                fan = Works(self.sheet, Rates()).of("evaporator_fan")
+                self.assertGreaterEqual(spent.cost, fan.price + Rates().labour(fan.minutes))
+
+    def test_the_courses_buy_less_than_whoever_changes_parts_on_suspicion(self):
+        faults = ("evaporator_fan:seized", "condenser_fan:seized", "defrost_heater:open")
+        costs = {way: sum(self.spent(way, fault).cost for fault in faults) for way in WAYS}
+        self.assertLess(costs["courses"], 0.6 * costs["cheapest first"])
+        self.assertLess(costs["courses"], 0.5 * costs["board first"])
+
+    def test_what_nobody_may_open_here_is_given_up(self):
+        sealed = next(item.id for item in self.known.all if item.component == "sealed_system" and item.fault)
+        spent = self.spent("to 0.99", sealed)
+        self.assertFalse(spent.works)
+        self.assertEqual(spent.acts[-1], "stop")
+        self.assertGreaterEqual(spent.cost, Rates().stop)
 
 
 class Compared(unittest.TestCase):

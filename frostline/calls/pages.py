@@ -20,6 +20,7 @@ from frostcore.diagnosis.telling import Bearing
 from frostcore.report.due import due_of
 from frostcore.sheet.points import leads
 from frostcore.tape.entries import (
+    Attached,
     CallTaken,
     Complained,
     Entry,
@@ -65,6 +66,11 @@ class SlipLine:
     can_withdraw: bool
     late: bool = False
     bearing: Bearing | None = None
+    of: str = ""
+    """What the entry is of that a photograph shows."""
+
+    photos: tuple[Attached, ...] = ()
+    """Photographs of this entry."""
 
     @property
     def setup(self) -> str:
@@ -222,7 +228,28 @@ def slip_line(standing: Standing, slip: Slip, bearing: Bearing | None = None) ->
     can_withdraw = slip.standing and not isinstance(slip.entry.body, CallTaken)
     recorded = slip.entry.recorded
     late = recorded is not None and recorded - slip.entry.at > LATE
-    return SlipLine(slip, words_of(standing, slip), standing.judged(slip), can_withdraw, late, bearing)
+    line = SlipLine(slip, words_of(standing, slip), standing.judged(slip), can_withdraw, late, bearing)
+    return replace(line, of=_shown(standing, slip), photos=_photos(standing, slip))
+
+
+def _shown(standing: Standing, slip: Slip) -> str:
+    """The entry that a photograph shows, in a few words."""
+    of = standing.slip(slip.entry.body.of) if isinstance(slip.entry.body, Attached) else None
+    return in_short(standing, of) if of else ""
+
+
+def in_short(standing: Standing, slip: Slip) -> str:
+    """An entry in a few words."""
+    words = words_of(standing, slip)
+    return " ".join(each for each in (words.title, words.figure) if each)
+
+
+def _photos(standing: Standing, slip: Slip) -> tuple[Attached, ...]:
+    """What shows an entry, or the one it corrects."""
+    mine = {slip.entry.id, slip.entry.supersedes} - {""}
+    return tuple(
+        body for body in standing.all_of(Attached) if body.of in mine and body.media_type == "image/jpeg"
+    )
 
 
 def plain_tape(tape: Sequence[Entry]) -> list[dict[str, Any]]:

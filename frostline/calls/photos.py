@@ -31,6 +31,7 @@ class PhotoForm(FrostForm):
     photo = forms.FileField(label="Photograph")
     caption = forms.CharField(label="What it shows", max_length=200, required=False)
     report = forms.BooleanField(label="In the report", required=False)
+    of = forms.CharField(label="Of", max_length=64, required=False)
 
 
 @require_POST
@@ -46,7 +47,8 @@ def add(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         made = clean(upload_of(upload), f"“{upload.name}”")
         about = described(made.content, f"{upload.name.rpartition('.')[0] or 'photo'}.jpg"[:120], JPEG)
         caption, shown = form.cleaned_data["caption"].strip(), form.cleaned_data["report"]
-        said = Attached("attached", about.digest, about.name, JPEG, about.size, caption, shown)
+        of = form.cleaned_data["of"]
+        said = Attached("attached", about.digest, about.name, JPEG, about.size, caption, shown, of)
         keep_attachment(call, form.cleaned_data["slip_id"], made.content, said, signed_in(request))
     except FrostError as error:
         messages.error(request, str(error))

@@ -19,6 +19,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from frostcore.errors import FrostError
 from frostcore.report.handover import handover
+from frostcore.tape.entries import Attached
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
 from frostline.accounts.access import lead_required, signed_in
@@ -67,7 +68,7 @@ def _context(call: Call, standing: Standing, address: str) -> dict[str, Any]:
     """What a report shows; ``address`` is a picture's, with a place for its digest."""
     report = handover(standing, judgement_for(standing))
     pictures = [
-        Picture(address.format(digest=each.digest), each.caption, each.digest)
+        Picture(address.format(digest=each.digest), _caption(standing, each), each.digest)
         for each in report.pictures
         if each.media_type == JPEG and path_of(each.digest).exists()
     ]
@@ -78,6 +79,12 @@ def _context(call: Call, standing: Standing, address: str) -> dict[str, Any]:
         "pictures": pictures,
         "currency": settings.CURRENCY,
     }
+
+
+def _caption(standing: Standing, picture: Attached) -> str:
+    """What a photograph shows: the entry it is of, and what was written to it."""
+    of = standing.slip(picture.of)
+    return ": ".join(each for each in (pages.in_short(standing, of) if of else "", picture.caption) if each)
 
 
 @require_safe

@@ -10,6 +10,7 @@ from django.urls import reverse
 from PIL import Image
 
 from frostcore.tape.entries import Attached
+from frostcore.tape.kinds import words_of
 from frostline.calls.tapes import standing_of
 from frostline.sheets.tests.test_pages import picture
 from frostline.tests import fixtures
@@ -54,6 +55,23 @@ class Photos(fixtures.PageCase):
         self.assertEqual(small["Content-Type"], "image/jpeg")
         with Image.open(io.BytesIO(small.content)) as opened:
             self.assertEqual(max(opened.size), 480)
+
+    def test_it_is_kept_with_the_entry_it_shows(self):
+        from_call = standing_of(self.call).slips[0].entry.id
+        page = self.add(picture(), of=from_call, report="on")
+        (body,) = self.kept()
+        self.assertEqual(body.of, from_call)
+        words = words_of(standing_of(self.call), standing_of(self.call).slips[0])
+        self.assertContains(page, f"of: {words.title}")
+        self.assertContains(page, 'class="slip-photo"', count=2)  # its own slip, and the one it shows
+        report = self.client.get(reverse("calls:report", args=[self.call.pk]))
+        self.assertContains(report, f"{words.title}")
+        self.assertContains(report, ": the plate</figcaption>")
+
+    def test_of_an_entry_that_is_not_there_it_is_told_and_nothing_is_kept(self):
+        page = self.add(picture(), of=str(uuid.uuid4()))
+        self.assertContains(page, "not on this call’s tape")
+        self.assertEqual(self.kept(), [])
 
     def test_it_leads_back_to_a_page_of_the_call_alone(self):
         for back in ("https://elsewhere.example/", "//elsewhere.example", "/people/", ""):
