@@ -112,15 +112,17 @@ def analyses(circuit: Circuit) -> tuple[Analysis, ...]:
     return BOTH if circuit.live else (Analysis.DC,)
 
 
-def settle(circuit: Circuit) -> Settled:
-    """The healthy unit's fixed point, found from everything off."""
-    states = [branch.start for branch in circuit.branches]
+def settle(circuit: Circuit, like: Settled | None = None) -> Settled:
+    """The healthy unit's fixed point, found from everything off; or from how ``like``, a circuit of the same
+    branches, has settled."""
+    states = list(like.states) if like else [branch.start for branch in circuit.branches]
     rows = {analysis: rows_of(circuit, states, analysis) for analysis in analyses(circuit)}
     solved = {analysis: Solved(circuit, analysis, each.copy()) for analysis, each in rows.items()}
     if not circuit.live:
         return Settled(circuit, tuple(states), (), solved)
     logic = Logic.of(circuit)
-    standing, alone = ControlStates(logic.start.copy()), np.zeros(1, int)
+    start = logic.start if like is None else logic.levels_of(states)
+    standing, alone = ControlStates(start.copy()), np.zeros(1, int)
     for _ in range(2 * ROUNDS):
         wanted = logic.wanted(logic.look(solved), standing.on, logic.commanded, alone)
         differs = standing.take(logic, wanted)
@@ -224,6 +226,11 @@ class Logic:
             return (topology.size, row) if sense.backwards else (row, topology.size)
         a, b = topology.rows_of([sense.a, sense.b])
         return int(a), int(b)
+
+    def levels_of(self, states: Sequence[str]) -> Levels:
+        """The levels at which controls stand that are in these states (1×C)."""
+        pairs = zip(self.places, self.controls, strict=True)
+        return np.array([[control.levels.index(states[place]) for place, control in pairs]], self.start.dtype)
 
     def state(self, column: int, level: int) -> str:
         """The name of a control's state."""

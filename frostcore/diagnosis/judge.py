@@ -53,11 +53,13 @@ class Suspect:
 @dataclass(frozen=True)
 class Doubt:
     """A reading that fits nothing likely: its place in the evidence, and neighbours whose reading it would
-    be. ``alone`` where it fits, and the leading suspect hangs on it alone."""
+    be. ``alone`` where it fits, and the leading suspect hangs on it alone; ``decides`` where a dear part
+    would be ordered for it."""
 
     entry: int
     neighbours: tuple[Probe, ...]
     alone: bool = False
+    decides: bool = False
 
 
 class Judgement:
@@ -128,12 +130,10 @@ class Judgement:
             return ()
         return self.planner.proof(self.posterior, self.state, self.evidence)
 
-    @property
-    def dear(self) -> bool:
-        """Whether what is named is a part that nobody wants to have ordered in vain."""
+    def _dear(self, suspect: Suspect) -> bool:
+        """Whether it is a part that nobody wants to have ordered in vain."""
         kinds = {part.id: part.kind for part in self.sheet.components}
-        parts = self.named.unit.split("+") if self.named else ()
-        return any(kinds.get(part) in DEAR for part in parts)
+        return any(kinds.get(part) in DEAR for part in suspect.unit.split("+"))
 
     def _spoken_for(self, suspect: Suspect) -> bool:
         """Whether one entry by itself speaks for it against the runner-up; against what is not on the sheet,
@@ -246,15 +246,13 @@ class Judgement:
     def again(self) -> Doubt | None:
         """The reading to take once more before anything else: one that fits nothing; or, where no other test
         is left and nothing is named, the one that all hangs on."""
-        return self.doubt or self.hangs_on
+        return self.doubt or self.hangs_on or self.decisive
 
     @cached_property
     def hangs_on(self) -> Doubt | None:
         """The reading without which another suspect would lead, where nothing is named and nothing is left to
-        test, or where what is named is dear: one slip of the leads, or a joint that was good just then, would
-        be behind it all."""
-        ends = self.dear if self.named else not self.proposals
-        if self.group or not ends or not self.suspects:
+        test: one slip of the leads would be behind it all."""
+        if self.named or self.group or self.proposals or not self.suspects:
             return None
         first = self.weigher.known.units.index(self.suspects[0].unit)
         for entry in reversed(self.posterior.counted):
@@ -265,6 +263,24 @@ class Judgement:
             if int(np.argmax(without)) != first and without[first] < HANGS * self.suspects[0].probability:
                 return Doubt(entry, self._neighbours(item), alone=True)
         return None
+
+    @cached_property
+    def decisive(self) -> Doubt | None:
+        """The reading that speaks most for a dear part that would be ordered now: it is taken twice, for a
+        joint that comes and goes reads so too, now and then."""
+        first = self.suspects[0] if self.suspects else None
+        ends = self.named or self.group or not self.proposals
+        if first is None or not ends or not self._dear(first):
+            return None
+        bits = self.bits(first)
+        reads = [entry for entry in bits if isinstance(self.evidence[entry], Read)]
+        entry = max(reads, key=bits.__getitem__, default=None)
+        if entry is None or bits[entry] < SPEAKS_BITS:
+            return None
+        item = self.evidence[entry]
+        assert isinstance(item, Read)  # noqa: S101 -- just looked for
+        taken = sum(_same(item, other) for other in self.evidence)
+        return Doubt(entry, (), decides=True) if taken == 1 else None
 
     @cached_property
     def doubt(self) -> Doubt | None:
@@ -307,7 +323,7 @@ class Judgement:
 
 
 DEAR = (ComponentKind.BOARD, ComponentKind.INVERTER, ComponentKind.COMPRESSOR)
-"""Before one of these is ordered the readings that all hangs on are taken twice."""
+"""Before one of these is ordered the reading that speaks most for it is taken twice."""
 
 HANGS = 0.3
 """A suspect hangs on a reading without which it keeps less than this share of its probability."""

@@ -169,6 +169,12 @@ def _again(judgement: Judgement) -> NextStep | None:
     if doubt.alone:
         name = in_sentence(name_of(judgement, judgement.suspects[0]))
         why = f"Without that one reading it would not be {name}, and nothing else is left that tells."
+    elif doubt.decides:
+        name = in_sentence(name_of(judgement, judgement.suspects[0]))
+        why = (
+            f"It speaks most for the {name}, which is dear to order in vain: once more, and move the wires"
+            " while you read. A joint that comes and goes reads so too, now and then."
+        )
     elif near:
         why += f" Between {near} it would be just right."
     return _reading(judgement, probe, f"Read {leads(sheet, *probe.pair)} again", why, Instruction("", ()))

@@ -195,6 +195,10 @@ class Comparing:
         return False, self.works.opening(places, opened), course.expected
 
     @cached_property
+    def _belief(self) -> Belief:
+        return Belief(self.judgement.posterior)
+
+    @cached_property
     def _likely(self) -> list[str]:
         """The units worth fitting first, the likeliest first."""
         units = (unit for unit in self.beliefs if unit not in {WELL, ELSEWHERE} and self.works.of(unit))
@@ -340,7 +344,7 @@ class Comparing:
 
     def _after(self, test: Test) -> list[tuple[int, Ask]]:
         """Each outcome by its number: its chance, and what would be believed then."""
-        belief, outcomes = Belief(self.judgement.posterior), self.judgement.planner.outcomes
+        belief, outcomes = self._belief, self.judgement.planner.outcomes
         if isinstance(test, Probe):
             at = outcomes.row[test]
             joint = belief.joint_of_classes(

@@ -85,9 +85,7 @@ class Table:
 
     def __init__(self, works: Bench, units: Sequence[str]) -> None:
         made = [works.of(unit) for unit in units]
-        some = [
-            each or Work(unit, unit, 0.0, 0.0, (), had=False) for unit, each in zip(units, made, strict=True)
-        ]
+        some = [each or Work(unit, 0.0, 0.0, (), had=False) for unit, each in zip(units, made, strict=True)]
         self.units, self.rates = tuple(units), works.rates
         self.at = {unit: number for number, unit in enumerate(units)}
         self.places = tuple(dict.fromkeys(place for work in some for place in work.places))

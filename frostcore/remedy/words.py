@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from frostcore.diagnosis.acts import instruction
+from frostcore.diagnosis.acts import instruction, unit_name
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
 from frostcore.diagnosis.step import percent
 from frostcore.remedy.courses import OTHERWISE, Compared, Comparing, Course, Then, Turn
@@ -93,8 +93,7 @@ def risks_of(comparing: Comparing, course: Course) -> tuple[str, ...]:
 
 
 def _unit(comparing: Comparing, unit: str) -> str:
-    work = comparing.works.of(unit)
-    return in_sentence(work.name) if work else unit
+    return in_sentence(unit_name(comparing.judgement.sheet, unit)) if comparing.works.of(unit) else unit
 
 
 def _course(comparing: Comparing, found: Compared, course: Course, currency: str) -> CourseWords:

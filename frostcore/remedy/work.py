@@ -3,7 +3,6 @@
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 
-from frostcore.diagnosis.acts import unit_name
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
 from frostcore.diagnosis.state import way_in
 from frostcore.remedy.rates import Rates
@@ -33,7 +32,6 @@ class Work:
     ``guessed`` says that its price is one, ``part`` that a part is fitted."""
 
     unit: str
-    name: str
     price: float
     minutes: float
     places: tuple[str, ...]
@@ -68,23 +66,24 @@ class Works:
         """The work of a unit; None where nothing on this sheet puts it right."""
         if unit not in self._known:
             made = self._made(unit)
-            self._known[unit] = replace(made, price=self._prices.get(unit, made.price)) if made else None
+            if made and unit in self._prices:
+                made = replace(made, price=self._prices[unit])
+            self._known[unit] = made
         return self._known[unit]
 
     def _made(self, unit: str) -> Work | None:
         if unit == ELSEWHERE:
             return None
-        name = unit_name(self.sheet, unit)
         if unit == WELL:
-            return Work(unit, name, 0.0, 0.0, ())
+            return Work(unit, 0.0, 0.0, ())
         owner, _, rest = unit.partition(":")
         parts = [self._parts[each] for each in owner.split("+") if each in self._parts]
         if rest and parts and parts[0].kind is ComponentKind.HARNESS:
             where = self._ways.get(self._harness_place(rest), ())
-            return Work(unit, name, self.rates.harness_price, self.rates.harness_minutes, where)
+            return Work(unit, self.rates.harness_price, self.rates.harness_minutes, where)
         if rest or not parts:
-            return Work(unit, name, 0.0, self.rates.by_hand_minutes, ())
-        return self._fitted(unit, name, self._with(parts))
+            return Work(unit, 0.0, self.rates.by_hand_minutes, ())
+        return self._fitted(unit, self._with(parts))
 
     def _with(self, parts: list[Component]) -> list[Component]:
         """Parts with those that are changed with them."""
@@ -101,7 +100,7 @@ class Works:
         equal = "" if best.same else f" (as good by {', '.join(WORDS[each] for each in best.agrees)})"
         return replace(part, supply=Supply.IN_STOCK, price=price), f"{told}{equal}"
 
-    def _fitted(self, unit: str, name: str, parts: list[Component]) -> Work:
+    def _fitted(self, unit: str, parts: list[Component]) -> Work:
         seen = [self._shelved(part) for part in parts]
         parts, shelf = [part for part, _ in seen], "; ".join(where for _, where in seen if where)
         ordered = [part for part in parts if part.supply is Supply.TO_ORDER]
@@ -111,7 +110,6 @@ class Works:
         minutes = sum(FIT_MINUTES if part.fit_minutes is None else part.fit_minutes for part in parts)
         return Work(
             unit,
-            name,
             sum(USUAL_PRICE if part.price is None else part.price for part in parts),
             minutes + programmed,
             tuple(places),

@@ -39,7 +39,7 @@ class Bench:
 
 
 def part(unit, price, minutes=0.0, places=(), **more):
-    return Work(unit, unit, price, minutes, places, part=True, **more)
+    return Work(unit, price, minutes, places, part=True, **more)
 
 
 def cost(beliefs, *works, opened=(), rates=RATES, first=()):
@@ -168,7 +168,7 @@ class Tried(unittest.TestCase):
     def test_a_wrong_part_costs_beside_its_price_and_a_mended_wire_does_not(self):
         rates = replace(RATES, wrong_part=25.0, stop=100.0)
         self.assertAlmostEqual(cost({"a": 0.6, "x": 0.4}, part("a", 10), rates=rates), 10 + 0.4 * 125)
-        wire = Work("w", "w", 10, 0.0, ())
+        wire = Work("w", 10, 0.0, ())
         self.assertAlmostEqual(cost({"w": 0.6, "x": 0.4}, wire, rates=rates), 10 + 0.4 * 100)
 
     def test_what_can_t_be_had_is_not_tried(self):

@@ -47,7 +47,7 @@ class HandsCase(BrowserCase):
 
     def sent(self, looks):
         """Wait until all of these are recorded, in this order, and the page shows so."""
-        for _ in range(40):
+        for _ in range(200):
             if self.recorded() == list(looks):
                 break
             self.page.wait_for_timeout(200)

@@ -26,7 +26,7 @@ ROOT = Path(__file__).resolve().parents[2]
 CHROMIUM = "/usr/bin/chromium"
 TABLET, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 LEAD_PASSWORD = "harbour-lamp-3"
-expect.set_options(timeout=8000)
+expect.set_options(timeout=30_000)
 
 
 @cache

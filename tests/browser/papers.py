@@ -163,9 +163,9 @@ def pictured(page: Page, keys: Keyboard, address: str, name: str) -> None:
         page.goto(f"{address}?section={section}")
         page.get_by_role("link", name="Read this table from it").focus()
         keys.press("Enter")
-        expect(page.locator(".primary[data-table]")).to_be_focused(timeout=40_000)
+        expect(page.locator(".primary[data-table]")).to_be_focused(timeout=120_000)
         keys.press("Enter")
-        expect(page.locator("[data-reading]")).to_be_visible(timeout=40_000)
+        expect(page.locator("[data-reading]")).to_be_visible(timeout=120_000)
         settled(page)
         while page.locator("input[data-open]").count():
             expect(page.locator("input[data-open]").first).to_be_focused()

@@ -125,8 +125,8 @@ def read_from_picture(page: Page) -> str:
     page.locator("#paper-pages").set_input_files(ROOT / "tests/pictures/german.jpg")
     page.get_by_role("button", name="Keep beside the rows").click()
     page.get_by_role("link", name="Read this table from it").click()
-    page.locator('[data-table="2"]').click(timeout=40_000)
-    page.locator("[data-reading]").wait_for(timeout=40_000)
+    page.locator('[data-table="2"]').click(timeout=120_000)
+    page.locator("[data-reading]").wait_for(timeout=120_000)
     return page.url
 
 

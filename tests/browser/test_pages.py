@@ -109,10 +109,10 @@ class PagesCase(BrowserCase):
         page.locator("#paper-pages").set_input_files(ROOT / "tests/pictures/german.jpg")
         page.get_by_role("button", name="Keep beside the rows").click()
         page.get_by_role("link", name="Read this table from it").click()
-        expect(page.locator("[data-table]")).to_have_count(4, timeout=60_000)
+        expect(page.locator("[data-table]")).to_have_count(4, timeout=120_000)
         found = page.url
         page.locator('[data-table="2"]').click()
-        expect(page.locator("[data-reading]")).to_be_visible(timeout=60_000)
+        expect(page.locator("[data-reading]")).to_be_visible(timeout=120_000)
         return [found, page.url]
 
     def draft_of(self, page):

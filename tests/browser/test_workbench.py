@@ -130,7 +130,7 @@ class Pictures(Workbench):
         page.locator("#paper-pages").set_input_files(ROOT / "tests/pictures/german.jpg")
         page.get_by_role("button", name="Keep beside the rows").click()
         page.get_by_role("link", name="Read this table from it").click()
-        expect(page.locator("[data-table]")).to_have_count(4, timeout=40_000)
+        expect(page.locator("[data-table]")).to_have_count(4, timeout=120_000)
         self.assert_accessible(page)
         page.get_by_text("Mark a table’s corners myself").click()
         svg = page.locator("svg[data-corners]")
@@ -156,7 +156,7 @@ class Pictures(Workbench):
         self.assertAlmostEqual(moved[0][0], json.loads(told)[0][0] + 6, delta=0.2)
         page.keyboard.press("ArrowLeft")
         page.locator("[data-dragged]").click()
-        expect(page.locator("[data-reading] input[name='c-2-1']")).to_have_value("88.500", timeout=40_000)
+        expect(page.locator("[data-reading] input[name='c-2-1']")).to_have_value("88.500", timeout=120_000)
         self.assert_accessible(page)
 
 

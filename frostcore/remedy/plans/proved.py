@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from frostcore import cautions
-from frostcore.circuit.element import Analysis, Branch, BranchKind
+from frostcore.circuit.element import Analysis, BranchKind, Circuit
 from frostcore.circuit.settle import BOTH
 from frostcore.diagnosis.state import place_of
 from frostcore.remedy.plans.guards import stands_in
@@ -29,7 +29,6 @@ from frostcore.remedy.plans.solved import (
 from frostcore.sentence import in_sentence
 from frostcore.sheet.electrical import EARTH
 from frostcore.sheet.model import Component
-from frostcore.sheet.plan import RunWire
 from frostcore.sheet.rewired import PLACED
 from frostcore.sheet.wiring import OLD_SIDE, WIRE_SIDE
 
@@ -251,28 +250,27 @@ def contacts_of(running: Running, part: Component) -> list[str]:
 
 def _wires(proof: Proof) -> Iterator[Refusal]:
     """Wires put in that are too thin."""
+    stretches = _stretches(proof.running.states[0].settled.circuit) if proof.running.states else {}
     for wire in proof.plan.wires:
         limit = max((amperes for area, amperes in CARRIES if area <= wire.mm2), default=0.0)
+        pairs = {frozenset(pair) for pair in zip(wire.points, wire.points[1:], strict=False)}
+        names = [name for pair in pairs for name in stretches.get(pair, ())]
         most = max(
-            (
-                through(state.settled, branch.id)
-                for state in proof.running.states
-                for branch in state.settled.circuit.branches
-                if _is_wire(branch, wire)
-            ),
-            default=0.0,
+            (through(state.settled, name) for state in proof.running.states for name in names), default=0.0
         )
         if most > max(limit, IDLE_AMPERES):
             told = f"The wire from {wire.points[0]} to {wire.points[-1]} carries {most:.2g} A"
             yield Refusal("wire", wire.points[0], f"{told}; {wire.mm2:g} mm² are good for {limit:g} A.")
 
 
-def _is_wire(branch: Branch, wire: RunWire) -> bool:
-    """Whether a branch is a stretch of a wire put in."""
-    if branch.kind is not BranchKind.WIRE or len(branch.ends) != 2:
-        return False
-    pairs = {frozenset(pair) for pair in zip(wire.points, wire.points[1:], strict=False)}
-    return frozenset(end.replace(OLD_SIDE, WIRE_SIDE) for end in branch.ends) in pairs
+def _stretches(circuit: Circuit) -> dict[frozenset[str], list[str]]:
+    """The stretches of wire by the two points they join, as a plan names these."""
+    found: dict[frozenset[str], list[str]] = {}
+    for branch in circuit.branches:
+        if branch.kind is BranchKind.WIRE and len(branch.ends) == 2:
+            ends = frozenset(end.replace(OLD_SIDE, WIRE_SIDE) for end in branch.ends)
+            found.setdefault(ends, []).append(branch.id)
+    return found
 
 
 def _undecided(proof: Proof) -> Iterator[Refusal]:

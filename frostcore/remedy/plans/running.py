@@ -85,11 +85,15 @@ class Running:
     @cached_property
     def turned(self) -> tuple[State, ...]:
         """The same states with live and neutral changed over at the outlet."""
-        return tuple(
-            self._state(state.mode, settle(_turned(state.settled.circuit)), warm=False, turned=True)
-            for state in self.states
-            if not state.warm  # a contact that has opened lets nothing more to earth
-        )
+        found, like = list[State](), None
+        for state in self.states:
+            if state.warm:
+                continue  # a contact that has opened lets nothing more to earth
+            circuit = replace(_turned(state.settled.circuit), like=like)
+            like = circuit.topology
+            settled = settle(circuit, state.settled)
+            found.append(self._state(state.mode, settled, warm=False, turned=True))
+        return tuple(found)
 
     def _state(self, mode: Mode, settled: Settled, *, warm: bool, turned: bool = False) -> State:
         return State(mode, warm, turned, settled, self.running_in(settled))

@@ -7,6 +7,7 @@
   const NAME = "outbox";
   let busy = false; // a page or an entry is on its way
   let sending = false; // the outbox is being sent
+  let again = false; // something was kept since the sending looked for the last time
   let asked = null; // the entry the server asks about
   let count = 0;
 
@@ -136,6 +137,7 @@
   };
 
   const send = async () => {
+    again = sending;
     if (sending || busy || asked) return;
     sending = true;
     let done = 0;
@@ -161,6 +163,7 @@
       told(offline);
     }
     if (done && !asked && !offline) refresh();
+    if (again && count) send();
   };
 
   document.addEventListener(
