@@ -201,6 +201,7 @@ def main() -> int:
     parser.add_argument("--shelf", type=int, metavar="SHEETS", help="finding one of so many sheets (200)")
     parser.add_argument("--pictures", action="store_true", help="tables read from pictures of papers")
     parser.add_argument("--remedy", action="store_true", help="courses and changes to the wiring")
+    parser.add_argument("--whole", type=int, default=0, help="with --remedy: whole calls a unit, 34 say")
     parser.add_argument("--calls", type=int, default=50_000, help="how many calls with --scale (50,000)")
     options = parser.parse_args()
     if options.scale:
@@ -218,7 +219,7 @@ def main() -> int:
     if options.remedy:
         from bench_remedy import remedy  # noqa: PLC0415 - needs no ngspice
 
-        return remedy()
+        return remedy(options.whole)
     if options.judgement:
         from bench_judgement import judgement  # noqa: PLC0415 - an hour of rehearsals needs no ngspice
 

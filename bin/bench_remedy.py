@@ -15,20 +15,25 @@ import numpy as np  # noqa: E402 - the project is not installed
 
 from frostcore.diagnosis.belief import Belief, information  # noqa: E402
 from frostcore.diagnosis.evidence import evidence_of  # noqa: E402 - the project is not installed
+from frostcore.diagnosis.hypotheses import hypotheses_of  # noqa: E402
 from frostcore.diagnosis.judge import judge  # noqa: E402
 from frostcore.diagnosis.readings import readings_of  # noqa: E402
+from frostcore.diagnosis.weigh import weigher_of  # noqa: E402
 from frostcore.remedy.courses import Comparing  # noqa: E402
 from frostcore.remedy.exact import Exam, Problem, Solved, optimum  # noqa: E402
 from frostcore.remedy.expected import Trying  # noqa: E402
 from frostcore.remedy.plans.proposed import proposals  # noqa: E402
 from frostcore.remedy.plans.proved import Proof  # noqa: E402
 from frostcore.remedy.rates import Rates  # noqa: E402
+from frostcore.remedy.rehearse import WAYS, rehearse_calls  # noqa: E402
 from frostcore.remedy.work import Works  # noqa: E402
 from frostcore.sheet.load import load  # noqa: E402
 
 GOAL_MEAN, GOAL_WORST, GOAL_STEP_MS, GOAL_TURNS_MS, GOAL_PLAN_MS = 1.01, 1.05, 15.0, 150.0, 100.0
 SUSPECTS, PROBLEMS_EACH = 5, 12
 FEW, TESTS_EACH, TELLING = 4, 3, 0.05
+SEEDS = (1, 2, 3)
+CALL_RATES = Rates(mend_lasts=0.0)
 
 
 def held(reached: bool) -> str:
@@ -93,8 +98,8 @@ def problems(sheets: list) -> list[tuple[float, float]]:
     return found
 
 
-def remedy() -> int:
-    """Print the figures with their goals."""
+def remedy(calls: int = 0) -> int:
+    """Print the figures with their goals; of so many whole calls a unit too."""
     sheets = [
         load(path.read_text(encoding="utf-8")).sheet for path in sorted(ROOT.glob("demo/sheets/*.json"))
     ]
@@ -151,8 +156,55 @@ def remedy() -> int:
             print(f"  {sheet.title:18} not possible: {reason}")
     print(f"  {count} proposed, {refused} refused; longest {longest:.0f} ms", end=" ")
     print(f"(goal {GOAL_PLAN_MS:.0f}: {held(longest <= GOAL_PLAN_MS)})\n")
-    print("Whole calls against testing to 0.99, cheapest first and board first: not measured here.")
+    if calls:
+        whole_calls(sheets, calls)
     return 0
+
+
+def whole_calls(sheets: list, count: int) -> None:
+    """Calls on units with faults drawn as they are called for, the same for every way of deciding."""
+    print(f"Whole calls: {count} a unit, with each of {len(SEEDS)} draws of parts, meter and mains;")
+    print("  a mended board is left out. Money on the mean; wrong parts and dear ones (board, inverter,")
+    print("  compressor) a call; calls that end with a working unit, %.")
+    head = "".join(f"{way:>17}" for way in WAYS)
+    print(f"{'unit':16}{head}{'÷ to 0.99':>11}{'wrong':>7}{'dear, %':>8}{'works':>7}{'their':>7}")
+    costs: dict[str, list[float]] = {way: [] for way in WAYS}
+    shares, wrong, dear = [], [], []
+    for sheet in sheets:
+        known, weigher = hypotheses_of(sheet), weigher_of(sheet)
+        places = np.array([place for place, item in enumerate(known.all) if item.fault])
+        odds = weigher.prior[places] * weigher.behaviour.noticed[places]
+        chosen = np.random.default_rng(11).choice(places, count, p=odds / odds.sum()).tolist()
+        spent = {
+            way: [one for seed in SEEDS for one in rehearse_calls(sheet, chosen, seed, way, CALL_RATES)]
+            for way in WAYS
+        }
+        means = {way: statistics.mean(one.cost for one in some) for way, some in spent.items()}
+        for way in WAYS:
+            costs[way].append(means[way])
+        ours = spent["courses"]
+        shares.append(means["courses"] / means["to 0.99"])
+        wrong.append(statistics.mean(one.wrong for one in ours))
+        dear.append(statistics.mean(one.wrong_dear for one in ours))
+        works, theirs = (
+            100 * statistics.mean(one.works for one in spent[way]) for way in ("courses", "to 0.99")
+        )
+        figures = "".join(f"{means[way]:17.0f}" for way in WAYS)
+        print(
+            f"{sheet.title:16}{figures}{shares[-1]:11.3f}{wrong[-1]:7.2f}{100 * dear[-1]:8.1f}{works:7.0f}"
+            f"{theirs:7.0f}",
+            flush=True,
+        )
+    ours, certain, cheap, board = (statistics.mean(costs[way]) for way in WAYS)
+    for told, value, goal in (
+        ("of testing to 0.99, on the mean", ours / certain, 1.0),
+        ("of testing to 0.99, on the worst unit", max(shares), 1.05),
+        ("of cheapest first", ours / cheap, 0.45),
+        ("of board first", ours / board, 0.25),
+        ("wrong parts a call", statistics.mean(wrong), 0.12),
+        ("boards and compressors wrongly had, a call", statistics.mean(dear), 0.01),
+    ):
+        print(f"  {told}: {value:.3f} (goal {goal}: {held(value <= goal)})")
 
 
 def _untold(judgement) -> object:  # noqa: ANN001 - a Judgement
