@@ -17,19 +17,19 @@ from frostcore.paper.codes import CODES
 from frostcore.paper.parts import PARTS
 from frostcore.paper.plate import PLATE
 from frostcore.paper.plugs import PLUGS
-from frostcore.paper.rows import MOST_ROWS, MOST_TEXT, CellProblem, Document, Notes, Row, Section
+from frostcore.paper.rows import MOST_ROWS, MOST_TEXT, CellProblem, Document, Notes, Row, Section, cell
 from frostcore.paper.sensors import SENSORS
-from frostcore.paper.ways import MODES, PLACES, STATED
+from frostcore.paper.ways import MODES, PLACES, SETTINGS, STATED
 from frostcore.sheet.archetypes import for_mains
 from frostcore.sheet.checks import problems_of
 from frostcore.sheet.load import bounded
 from frostcore.sheet.model import RESERVED_SHEET_IDS, Sheet
 from frostcore.sheet.versions import identifier_of
 
-SECTIONS: tuple[Section, ...] = (PLATE, CODES, SENSORS, PLUGS, MODES, STATED, PARTS, PLACES)
+SECTIONS: tuple[Section, ...] = (PLATE, CODES, SENSORS, PLUGS, MODES, SETTINGS, STATED, PARTS, PLACES)
 """The tables, in the order a service sheet prints them."""
 
-APPLIED = ("plate", "parts", "places", "sensors", "plugs", "modes", "codes", "stated")
+APPLIED = ("plate", "parts", "places", "sensors", "plugs", "modes", "settings", "codes", "stated")
 """The order in which they are read: what is named before what names it."""
 
 Tables = Mapping[str, Sequence[Row]]
@@ -162,6 +162,7 @@ _COLUMNS = {
     "codes": ("codes", "code", {"meaning": "meaning", "condition": "detected"}),
     "sensors": ("sensors", "sensor", {}),
     "modes": ("modes", "mode", {"enter": "enter"}),
+    "settings": ("settings", "number", {"usual": "usual", "component": "of", "name": "setting"}),
     "places": ("places", "place", {}),
     "stated_readings": ("stated", "red", {}),
 }
@@ -183,10 +184,14 @@ def _cell_of(problem: Problem, document: Document, tables: Tables) -> tuple[str,
     if name not in _COLUMNS or index is None or int(index) >= len(document.get(name, ())):
         return None
     table, column, inner = _COLUMNS[name]
-    identifier = document[name][int(index)].get("id", index)
-    for place, row in enumerate(tables.get(table, ())):
-        if row.get("id", "").partition(":")[0] == str(identifier):
-            found = next((key for start, key in inner.items() if rest.startswith(start)), column)
+    item = document[name][int(index)]
+    found = next((key for start, key in inner.items() if rest.startswith(start)), column)
+    rows = list(enumerate(tables.get(table, ())))
+    if name == "settings":
+        mine = [place for place, row in rows if cell(row, "number") == item["number"]]
+        return (table, mine[-1], found) if mine else None
+    for place, row in rows:
+        if row.get("id", "").partition(":")[0] == str(item.get("id", index)):
             return table, place, found
     return None
 

@@ -38,7 +38,7 @@ def apply_modes(document: Document, rows: Sequence[Row], note: Notes) -> None:
         if cell(row, "mode"):
             mode["name"] = cell(row, "mode")
         for key in ("enter", "leave"):
-            steps = [part.strip() for part in cell(row, key).split("/") if part.strip()]
+            steps = _parted(cell(row, key))
             if steps or key in mode:
                 mode[key] = steps
         text = cell(row, "minutes")
@@ -52,6 +52,61 @@ def apply_modes(document: Document, rows: Sequence[Row], note: Notes) -> None:
 
 
 METERS = {item.value: item.label for item in MeterRange}
+
+
+def write_settings(document: Document) -> list[dict[str, str]]:
+    """A row a numbered setting."""
+    names = {part["id"]: part["name"] for part in document.get("components", [])}
+    return [
+        {
+            "id": str(index),
+            "number": item["number"],
+            "setting": item["name"],
+            "of": names.get(item["component"], item["component"]),
+            "values": PARTED.join(item.get("values", ())),
+            "usual": item.get("usual", ""),
+            "enter": PARTED.join(item.get("enter", ())),
+            "shown": item.get("shown_by", ""),
+        }
+        for index, item in enumerate(document.get("settings", []))
+    ]
+
+
+def apply_settings(document: Document, rows: Sequence[Row], note: Notes) -> None:
+    """Put the settings' rows into a document; one of no named board is the only board's."""
+    boards = [part for part in document.get("components", []) if part.get("kind") == "board"]
+    by_name = {part["name"].casefold(): part["id"] for part in boards}
+    by_name |= {part["id"]: part["id"] for part in boards}
+    found = []
+    for index, row in enumerate(rows):
+        if empty(row, SETTINGS):
+            continue
+        asked = cell(row, "of")
+        board = by_name.get(asked.casefold()) if asked else (boards[0]["id"] if len(boards) == 1 else None)
+        if board is None:
+            told = f"There is no board “{asked}” on this unit." if asked else "Which board’s is it?"
+            note(index, "of", told, *(part["name"] for part in boards))
+            continue
+        if not cell(row, "number") or not cell(row, "setting"):
+            key = "setting" if cell(row, "number") else "number"
+            note(index, key, "Nothing typed. Type it as printed.")
+            continue
+        parted = {key: _parted(cell(row, key)) for key in ("values", "enter")}
+        more = parted | {"usual": cell(row, "usual"), "shown_by": cell(row, "shown")}
+        item: dict[str, Any] = {
+            "number": cell(row, "number"),
+            "name": cell(row, "setting"),
+            "component": board,
+        }
+        found.append(item | {key: value for key, value in more.items() if value})
+    if found:
+        document["settings"] = found
+    else:
+        document.pop("settings", None)
+
+
+def _parted(text: str) -> list[str]:
+    return [part.strip() for part in text.split(PARTED.strip()) if part.strip()]
 
 
 def write_stated(document: Document) -> list[dict[str, str]]:
@@ -231,7 +286,7 @@ def _step(place: dict[str, Any], row: Row, index: int, note: Notes) -> dict[str,
 
 MODES = Section(
     "modes",
-    "Modes and settings",
+    "Modes",
     "How each is entered and left, step by step with / between.",
     (
         Column("mode", "Mode", "Forced defrost"),
@@ -242,6 +297,22 @@ MODES = Section(
     write_modes,
     apply_modes,
     fixed=True,
+)
+SETTINGS = Section(
+    "settings",
+    "Settings",
+    "Numbered settings of the board: what each may be, from new, and how it is entered, with / between.",
+    (
+        Column("number", "Number", "14"),
+        Column("setting", "Setting", "Defrost interval"),
+        Column("of", "Of", "", listed=True),
+        Column("values", "May be", "by demand / 8 h / 12 h"),
+        Column("usual", "From new", "by demand"),
+        Column("enter", "To enter", "Hold ▲ / Press ▼ twice"),
+        Column("shown", "What shows it", "the digits show 8"),
+    ),
+    write_settings,
+    apply_settings,
 )
 STATED = Section(
     "stated",

@@ -25,6 +25,7 @@ MOST_OF: dict[str, int] = {
     "modes": 40,
     "places": 60,
     "sensors": 40,
+    "settings": 80,
 }
 """Entries of these lists: several times what the largest unit has. Each mode is a circuit to settle."""
 

@@ -116,6 +116,26 @@ def _stands(sheet: Sheet, place: str, name: str, position: str) -> Iterator[Prob
         yield Problem(place, f"a {kind} stands {' or '.join(allowed)}, not “{position}”")
 
 
+def _settings(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Numbered settings: of a board that is there, each number once, from new at one of its values."""
+    seen: set[str] = set()
+    boards = {board.component for board in sheet.boards}
+    for index, item in enumerate(sheet.settings):
+        here = f"settings[{index}]"
+        yield from names.refers(f"{here}.component", "component", item.component)
+        if boards and item.component in names.known["component"] and item.component not in boards:
+            yield Problem(f"{here}.component", f"{sheet.part_name(item.component)} is no board")
+        for name in ("number", "name"):
+            if not getattr(item, name).strip():
+                yield Problem(f"{here}.{name}", f"a setting needs its {name}")
+        if item.number.casefold() in seen:
+            yield Problem(f"{here}.number", f"“{item.number}” stands twice")
+        seen.add(item.number.casefold())
+        if item.usual and item.values and item.usual not in item.values:
+            told = f"from new it stands at “{item.usual}”, which is none of {', '.join(item.values)}"
+            yield Problem(f"{here}.usual", told)
+
+
 def _modes(sheet: Sheet, names: Names) -> Iterator[Problem]:
     """Temperatures of places and positions of parts that are there, signals that drive something."""
     switched = {item.signal for board in sheet.boards for item in board.switches}
@@ -204,6 +224,7 @@ CHECKS: tuple[Callable[[Sheet, Names], Iterator[Problem]], ...] = (
     _circular,
     _harness,
     _modes,
+    _settings,
     _parts,
     _sensors,
     _boards,

@@ -258,6 +258,25 @@ class Mode:
 
 
 @dataclass(frozen=True)
+class ServiceSetting:
+    """A numbered setting of a board, as its paper prints it: the values it takes, how it stands from new, how
+    it is entered step by step, and what shows that the board took it."""
+
+    number: str
+    name: str
+    component: str
+    values: tuple[str, ...] = ()
+    usual: str = ""
+    enter: tuple[str, ...] = ()
+    shown_by: str = ""
+
+    @property
+    def title(self) -> str:
+        """Its number and its name."""
+        return f"{self.number} {self.name}"
+
+
+@dataclass(frozen=True)
 class TableDocument:
     """A curve as the maker's table: rows of [celsius, ohms]."""
 
@@ -497,6 +516,7 @@ class Sheet:
     boards: tuple[Board, ...] = ()
     harness: tuple[Run, ...] = ()
     modes: tuple[Mode, ...] = ()
+    settings: tuple[ServiceSetting, ...] = ()
     stated_readings: tuple[StatedReading, ...] = ()
     papers: str = ""
     about: str = ""
@@ -516,6 +536,12 @@ class Sheet:
                 f" between, such as tarnbeck-tb-34, {LONGEST_SHEET_ID} at most"
             )
             raise ValueError(message)
+
+    def setting_named(self, text: str) -> ServiceSetting | None:
+        """The setting of a number, a name, or both as they are written together; None for any other."""
+        asked = " ".join(text.split()).casefold()
+        named = ((each, {each.number, each.name, each.title}) for each in self.settings)
+        return next((each for each, names in named if asked in {name.casefold() for name in names}), None)
 
     @property
     def generic(self) -> bool:

@@ -59,10 +59,12 @@ def changed(sheet: Sheet, plan: Plan) -> Sheet:
         raise Unfit(problems)
     wired = replace(sheet, components=components, harness=tuple(_old_ends(harness)))
     out = boards_out(wired)
+    gone = {board.component for board in out}
     made = replace(
         wired,
         modes=_modes(wired, plan, out),
         codes=() if out else sheet.codes,
+        settings=tuple(each for each in sheet.settings if each.component not in gone),
         stated_readings=() if out or plan.parked else sheet.stated_readings,
     )
     before = {item.text for item in problems_of(sheet)[0]}  # a stored sheet may break rules of today

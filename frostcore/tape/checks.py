@@ -96,7 +96,12 @@ def _check_correction(standing: Standing, entry: Entry) -> None:
 
 def programmed(moment: Moment, body: Programmed) -> None:
     """The part is on the sheet, and something was set to something."""
-    moment.sheet.component(body.component)
+    sheet = moment.sheet
+    sheet.component(body.component)
+    known = sheet.setting_named(body.setting)
+    if known and known.values and body.value.casefold() not in {each.casefold() for each in known.values}:
+        told = f"Setting {known.title} takes {', '.join(known.values)}, not “{body.value}”."
+        raise TapeError(told)
     if not body.setting.strip() or not body.value.strip():
         message = "A setting needs its name and what it was set to, such as: defrost interval, 8 h."
         raise TapeError(message)

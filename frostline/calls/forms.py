@@ -334,7 +334,10 @@ class ProgrammedForm(_ComponentForm):
     component_field, none_label = "component", "Choose the part"
     component = forms.ChoiceField(label="Of which part")
     setting = forms.CharField(
-        label="Which setting", max_length=80, help_text="As printed: unit code, defrost interval."
+        label="Which setting",
+        max_length=80,
+        help_text="As printed: unit code, defrost interval.",
+        widget=forms.TextInput({"list": "settings-known"}),
     )
     value = forms.CharField(label="Set to", max_length=80)
     was = forms.CharField(label="What it was", max_length=80, required=False)

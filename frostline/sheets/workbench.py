@@ -183,6 +183,8 @@ def _lists(section: Section, found: Built) -> Iterable[tuple[str, tuple[str, ...
         if sheet is not None:
             known[("plugs", "is")] = points_of(sheet).values()
             known[("codes", "detected")] = [words for _, words in choices(sheet)]
+            boards = {board.component for board in sheet.boards}
+            known[("settings", "of")] = [part.name for part in sheet.components if part.id in boards]
             known[("stated", "mode")] = [mode.name for mode in sheet.modes]
         yield column.key, tuple(dict.fromkeys(known.get((section.id, column.key), ())))
 
