@@ -10,6 +10,7 @@ Symbols: T in degrees Celsius at this edge; every other value in its SI unit.
 
 import math
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
@@ -30,6 +31,7 @@ class Dimension(StrEnum):
     FREQUENCY = "frequency"
     DURATION = "duration"
     FRACTION = "fraction"
+    CAPACITANCE = "capacitance"
 
 
 class State(StrEnum):
@@ -125,6 +127,7 @@ _UNITS: dict[Dimension, dict[str, str]] = {
     Dimension.FREQUENCY: {"hz": "Hz", "hertz": "Hz"},
     Dimension.DURATION: {"s": "s", "sec": "s", "min": "min", "h": "h"},
     Dimension.FRACTION: {"%": "%", "percent": "%"},
+    Dimension.CAPACITANCE: {"f": "F", "farad": "F", "farads": "F"},
 }
 _BARE_UNIT = {
     Dimension.RESISTANCE: "Ω",
@@ -136,6 +139,7 @@ _BARE_UNIT = {
     Dimension.FREQUENCY: "Hz",
     Dimension.DURATION: "s",
     Dimension.FRACTION: "%",
+    Dimension.CAPACITANCE: "F",
 }
 
 
@@ -154,6 +158,7 @@ _PREFIXABLE = {
     Dimension.CURRENT,
     Dimension.POWER,
     Dimension.FREQUENCY,
+    Dimension.CAPACITANCE,
 }
 _EXAMPLES = {
     Dimension.RESISTANCE: "2k7, 2.7k, 2700 or OL",
@@ -165,6 +170,7 @@ _EXAMPLES = {
     Dimension.FREQUENCY: "120Hz",
     Dimension.DURATION: "90s, 15min or 2h",
     Dimension.FRACTION: "10%",
+    Dimension.CAPACITANCE: "470u, 100nF or 4700 µF",
 }
 _NAMES = {
     Dimension.RESISTANCE: "a resistance",
@@ -176,6 +182,7 @@ _NAMES = {
     Dimension.FREQUENCY: "a frequency",
     Dimension.DURATION: "a time",
     Dimension.FRACTION: "a percentage",
+    Dimension.CAPACITANCE: "a capacitance",
 }
 
 _OPEN = re.compile(
@@ -184,8 +191,11 @@ _OPEN = re.compile(
 _SHORT = re.compile(r"(?:short|shorted|dead short)", re.IGNORECASE)
 _NUMBER = r"[0-9][0-9., ]*|[.,][0-9]+"
 _RKM = re.compile(
-    r"(?P<whole>[0-9]+)(?P<mark>[rRkKmMgG])(?P<part>[0-9]+)\s*(?P<unit>Ω|Ω|ohms?)?", re.IGNORECASE
+    r"(?P<whole>[0-9]+)(?P<mark>[rRkKmMgG])(?P<part>[0-9]+)\s*(?P<unit>Ω|ohms?)?", re.IGNORECASE
 )
+_RKM_FARADS = re.compile(r"(?P<whole>[0-9]+)(?P<mark>[pnuµμPNU])(?P<part>[0-9]+)\s*F?")
+"""A capacitor as its print has it: 4u7, 2n2."""
+
 _DURATION = re.compile(
     r"(?=.*\d\s*(?:h|min)\s*\d)(?:(\d+)\s*h)?\s*(?:(\d+)\s*min)?\s*(?:(\d+)\s*s(?:ec)?)?", re.IGNORECASE
 )
@@ -204,7 +214,7 @@ def parse(typed: str, dimension: Dimension, *, bare_unit: str = "") -> Quantity 
     ``bare_unit`` is the unit to assume when none is typed (``°F`` for a Fahrenheit workshop). Raises
     QuantityError, saying what was understood and what to type.
     """
-    text = " ".join(typed.replace("\u00a0", " ").replace("\u202f", " ").split())
+    text = " ".join(typed.replace("\u00a0", " ").replace("\u202f", " ").replace("\u2126", "Ω").split())
     if len(text) > LONGEST:
         told = f"“{text[:LONGEST]}…” is too long."
         message = f"{told} Type {_NAMES[dimension]} such as {_EXAMPLES[dimension]}."
@@ -226,14 +236,8 @@ def _understand(text: str, typed: str, dimension: Dimension, bare_unit: str) -> 
     if dimension is Dimension.DURATION and (parts := _DURATION.fullmatch(text)):
         hours, minutes, seconds = (float(part or 0) for part in parts.groups())
         return Quantity(dimension, hours * 3600 + minutes * 60 + seconds, State.VALUE, typed, "", "s")
-    if dimension is Dimension.RESISTANCE:
-        bare = re.sub(r"\s*(?:Ω|Ω|ohms?)$", "", text, flags=re.IGNORECASE)
-        if _OPEN.fullmatch(bare):
-            return Quantity(dimension, None, State.OPEN, typed)
-        if _SHORT.fullmatch(bare):
-            return Quantity(dimension, 0.0, State.SHORT, typed)
-        if match := _RKM.fullmatch(text):
-            return _from_rkm(match, typed)
+    if dimension in _MARKED and (marked := _MARKED[dimension](text, typed)):
+        return marked
     if not (match := _PLAIN.fullmatch(text)):
         raise _refused(typed, dimension)
     numbers = _numbers(match["number"].strip(), typed, dimension)
@@ -245,6 +249,7 @@ def _understand(text: str, typed: str, dimension: Dimension, bare_unit: str) -> 
         Dimension.DURATION,
         Dimension.FRACTION,
         Dimension.POWER,
+        Dimension.CAPACITANCE,
         Dimension.TEMPERATURE_DIFFERENCE,
     }:
         message = (
@@ -269,6 +274,17 @@ def _understand(text: str, typed: str, dimension: Dimension, bare_unit: str) -> 
     return Ambiguous(typed, why, choices)
 
 
+def _resistance(text: str, typed: str) -> Quantity | Ambiguous | None:
+    """A resistance that is open, a short, or as its print has it."""
+    bare = re.sub(r"\s*(?:Ω|ohms?)$", "", text, flags=re.IGNORECASE)
+    if _OPEN.fullmatch(bare):
+        return Quantity(Dimension.RESISTANCE, None, State.OPEN, typed)
+    if _SHORT.fullmatch(bare):
+        return Quantity(Dimension.RESISTANCE, 0.0, State.SHORT, typed)
+    match = _RKM.fullmatch(text)
+    return _from_rkm(match, typed) if match else None
+
+
 def _from_rkm(match: re.Match[str], typed: str) -> Quantity | Ambiguous:
     mark = match["mark"]
     number = float(f"{match['whole']}.{match['part']}")
@@ -280,6 +296,23 @@ def _from_rkm(match: re.Match[str], typed: str) -> Quantity | Ambiguous:
         return Ambiguous(typed, "m can be milli or a hurried M (mega)", choices)
     scale = {"r": 1.0, "k": 1e3, "m": 1e6, "g": 1e9}[mark.lower()]
     return Quantity(Dimension.RESISTANCE, _scaled(number, scale), State.VALUE, typed, "", "Ω")
+
+
+def _capacitance(text: str, typed: str) -> Quantity | None:
+    """A capacitance as its print has it."""
+    match = _RKM_FARADS.fullmatch(text)
+    if match is None:
+        return None
+    number = float(f"{match['whole']}.{match['part']}")
+    scale = PREFIXES["u" if match["mark"] in "uµμU" else match["mark"].lower()]
+    return Quantity(Dimension.CAPACITANCE, _scaled(number, scale), State.VALUE, typed, "", "F")
+
+
+_MARKED: dict[Dimension, Callable[[str, str], Quantity | Ambiguous | None]] = {
+    Dimension.RESISTANCE: _resistance,
+    Dimension.CAPACITANCE: _capacitance,
+}
+"""What is understood before a bare number with its unit is."""
 
 
 def _scaled(number: float, scale: float) -> float:
@@ -314,7 +347,7 @@ def _numbers(text: str, typed: str, dimension: Dimension) -> tuple[float, ...]:
 def _units(rest: str, typed: str, dimension: Dimension, bare_unit: str) -> tuple[tuple[float, str, str], ...]:
     """(scale, canonical unit, ac/dc) readings of what stands behind the number."""
     kind = ""
-    body = rest.replace("μ", "u").replace("µ", "u").replace("Ω", "Ω")
+    body = rest.replace("μ", "u").replace("µ", "u")
     if dimension in {Dimension.VOLTAGE, Dimension.CURRENT} and (
         match := re.fullmatch(r"(.*?)\s*(ac|dc|~)", body, re.IGNORECASE)
     ):
@@ -408,6 +441,8 @@ def format_value(value: float, dimension: Dimension, *, digits: int = 3) -> str:
             return f"{_trim(f'{value * 100:.1f}')} %"
         case Dimension.DURATION:
             return format_duration(value)
+        case Dimension.CAPACITANCE if abs(value) >= 1e-3:  # nobody says millifarads
+            return f"{value * 1e6:.0f} µF"
         case _:
             return format_engineering(value, _BARE_UNIT[dimension], digits=digits)
 

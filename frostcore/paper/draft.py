@@ -186,11 +186,11 @@ def _cell_of(problem: Problem, document: Document, tables: Tables) -> tuple[str,
     table, column, inner = _COLUMNS[name]
     item = document[name][int(index)]
     found = next((key for start, key in inner.items() if rest.startswith(start)), column)
-    rows = list(enumerate(tables.get(table, ())))
+    typed = list(enumerate(tables.get(table, ())))
     if name == "settings":
-        mine = [place for place, row in rows if cell(row, "number") == item["number"]]
+        mine = [place for place, row in typed if cell(row, "number") == item["number"]]
         return (table, mine[-1], found) if mine else None
-    for place, row in rows:
+    for place, row in typed:
         if row.get("id", "").partition(":")[0] == str(item.get("id", index)):
             return table, place, found
     return None

@@ -9,9 +9,9 @@ import csv
 import io
 from dataclasses import dataclass, field
 
-from frostcore.document import Problem
-from frostcore.errors import CurveError, FrostError, SheetError
+from frostcore.errors import CurveError, FrostError
 from frostcore.quantity import Dimension, Quantity, parse
+from frostcore.rows import read_rows
 from frostcore.sheet.model import Component, ComponentKind, Sheet, squeezed
 
 K = ComponentKind
@@ -35,7 +35,7 @@ COLUMNS = (
 ohms at 25 °C."""
 
 NEEDED = COLUMNS[:4]
-MOST_ROWS, MOST_TEXT = 5000, 120
+MOST_TEXT = 120
 NEAR = {"ohms": 0.15, "watts": 0.25, "volts": 0.1, "amperes": 0.1, "farads": 0.1, "at25": 0.03}
 """By what share a value may be other and the part still do."""
 
@@ -105,34 +105,7 @@ class Match:
 
 def read_stock(text: str) -> tuple[StockItem, ...]:
     """The lines of a table as CSV; SheetError with every line that can't be read."""
-    try:
-        dialect = csv.Sniffer().sniff(text[:2000], ",;\t")
-    except csv.Error:
-        dialect = csv.excel
-    rows = csv.DictReader(io.StringIO(text), dialect=dialect)
-    heads = [str(name or "").strip().lower() for name in rows.fieldnames or ()]
-    missing = [name for name in NEEDED if name not in heads]
-    if missing:
-        has = ", ".join(heads) or "nothing"
-        raise SheetError([Problem("line 1", f"no column {', '.join(missing)}; there are {has}")])
-    problems: list[Problem] = []
-    found: list[StockItem] = []
-    for line, row in enumerate(rows, 2):
-        if line > MOST_ROWS + 1:
-            problems.append(Problem(f"line {line}", f"more than {MOST_ROWS} lines; a shelf has fewer"))
-            break
-        cells = {
-            str(name or "").strip().lower(): str(cell or "").strip() for name, cell in row.items() if name
-        }
-        if not any(cells.values()):
-            continue
-        try:
-            found.append(_item(cells))
-        except ValueError as error:
-            problems.append(Problem(f"line {line}", str(error)))
-    if problems:
-        raise SheetError(problems)
-    return tuple(found)
+    return read_rows(text, _item, NEEDED)
 
 
 def _item(cells: dict[str, str]) -> StockItem:

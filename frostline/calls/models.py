@@ -238,6 +238,17 @@ class StockList(ImmutableModel):
         return f"stock of {self.at:%Y-%m-%d}"
 
 
+class DrawerList(ImmutableModel):
+    """The workshop's small parts for boards from a moment on, as a table; the last counts."""
+
+    text = models.TextField()
+    at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    def __str__(self) -> str:
+        return f"small parts of {self.at:%Y-%m-%d}"
+
+
 class CallCause(models.Model):
     """What a closed call's tape names as the cause, for counting: a part of the index, made anew with it."""
 

@@ -1,5 +1,9 @@
 """The workshop's shelf: its table in and out, and what of it does for a unit's parts."""
 
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
 from django import forms
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
@@ -8,15 +12,17 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_safe
 
 from frostcore.errors import SheetError
+from frostcore.parts.drawer import read_drawer, write_drawer
+from frostcore.parts.substitute import NAMES
 from frostcore.remedy.stock import COLUMNS, StockItem, read_stock, write_stock
 from frostline.accounts.access import lead_required, signed_in
-from frostline.calls.models import StockList
+from frostline.calls.models import DrawerList, StockList
 from frostline.ui.forms import FrostForm
 from frostline.ui.kept import Kept
 
 LONGEST = 1_000_000
 SHOWN = 200
-_read: Kept[tuple[StockItem, ...]] = Kept(4)
+_read: Kept[tuple[Any, ...]] = Kept(4)
 
 
 class StockForm(FrostForm):
@@ -43,51 +49,94 @@ class StockForm(FrostForm):
             raise SheetError([f"{upload.name}: it is not UTF-8 text; save it as CSV UTF-8"]) from None
 
 
+@dataclass(frozen=True)
+class Shelf:
+    """A table of the workshop's: where it is kept, how it is read and written, its columns, what it is
+    called."""
+
+    name: str
+    title: str
+    told: str
+    model: type[StockList] | type[DrawerList]
+    read: Callable[[str], tuple[Any, ...]]
+    write: Callable[[tuple[Any, ...]], str]
+    columns: tuple[str, ...]
+
+    def now(self) -> tuple[Any, ...]:
+        """What is on it now."""
+        last = self.model.objects.order_by("-pk").only("pk").first()
+        if last is None:
+            return ()
+        found = _read.get((self.name, last.pk))
+        if found is None:
+            try:
+                found = self.read(self.model.objects.get(pk=last.pk).text)
+            except SheetError:  # kept by another version
+                found = ()
+            _read.keep((self.name, last.pk), found)
+        return found
+
+
+PARTS = Shelf(
+    "stock",
+    "What is on our shelf",
+    "The first four are needed. A part counts as on the shelf by its number, or where what matters of its"
+    " kind agrees.",
+    StockList,
+    read_stock,
+    write_stock,
+    COLUMNS,
+)
+SMALL = Shelf(
+    "small",
+    "Small parts for boards",
+    "The first two are needed; what is not known stays empty and is asked. Figures with their unit: 470u,"
+    " 25V.",
+    DrawerList,
+    read_drawer,
+    write_drawer,
+    NAMES,
+)
+SHELVES = {shelf.name: shelf for shelf in (PARTS, SMALL)}
+
+
 def stock_now() -> tuple[StockItem, ...]:
-    """What is on the shelf now."""
-    last = StockList.objects.order_by("-pk").only("pk").first()
-    if last is None:
-        return ()
-    found = _read.get(last.pk)
-    if found is None:
-        try:
-            found = read_stock(StockList.objects.get(pk=last.pk).text)
-        except SheetError:  # kept by another version
-            found = ()
-        _read.keep(last.pk, found)
-    return found
+    """The parts of units on the shelf now."""
+    return PARTS.now()
 
 
 @lead_required
 @require_http_methods(["GET", "HEAD", "POST"])
-def stock(request: HttpRequest) -> HttpResponse:
+def stock(request: HttpRequest, name: str = "stock") -> HttpResponse:
     """The shelf: shown, and said anew as a whole."""
-    form = StockForm(request.POST or None, request.FILES or None)
+    shelf, form = SHELVES[name], StockForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
         try:
-            items = read_stock(form.table())
+            items = shelf.read(form.table())
         except SheetError as error:
             for problem in error.problems[:SHOWN]:
                 form.add_error(None, str(problem))
         else:
-            StockList(text=write_stock(items), at=timezone.now(), by=signed_in(request)).save()
+            shelf.model(text=shelf.write(items), at=timezone.now(), by=signed_in(request)).save()
             messages.success(request, f"{len(items)} lines are on the shelf.")
-            return redirect("calls:stock")
-    items = stock_now()
+            return redirect(request.path)
+    items = shelf.now()
     context = {
         "form": form,
+        "shelf": shelf,
+        "shelves": SHELVES.values(),
         "items": items[:SHOWN],
         "more": max(0, len(items) - SHOWN),
-        "columns": COLUMNS,
-        "last": StockList.objects.select_related("by").defer("text").order_by("-pk").first(),
+        "last": shelf.model.objects.select_related("by").defer("text").order_by("-pk").first(),
     }
     return render(request, "calls/stock.html", context, status=422 if form.errors else 200)
 
 
 @lead_required
 @require_safe
-def stock_csv(request: HttpRequest) -> HttpResponse:
+def stock_csv(request: HttpRequest, name: str = "stock") -> HttpResponse:
     """The shelf as CSV."""
-    response = HttpResponse(write_stock(stock_now()), content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = 'attachment; filename="stock.csv"'
+    shelf = SHELVES[name]
+    response = HttpResponse(shelf.write(shelf.now()), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{name}.csv"'
     return response

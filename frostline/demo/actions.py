@@ -11,12 +11,14 @@ from django.utils import timezone
 
 from frostcore import document
 from frostcore.circuit.meter import MeterRange
+from frostcore.parts.drawer import read_drawer, write_drawer
 from frostcore.quantity import Dimension, parse
 from frostcore.tape.entries import Body, CallTaken, body_from_document
 from frostcore.tape.take import Answers, Asked
 from frostline.accounts.models import User
 from frostline.calls.actions.open_call import NewCall, Who, open_call
 from frostline.calls.actions.record_slip import NewSlip, record_slip
+from frostline.calls.models import DrawerList
 from frostline.sheets.actions.publish_revision import publish_revision
 
 QUANTITIES = {"temperature": Dimension.TEMPERATURE}
@@ -51,6 +53,10 @@ def load_demo(folder: Path, now: datetime | None = None, passwords: dict[str, st
         path.stem: publish_revision(path.read_text(encoding="utf-8"), lead, published).revision
         for path in sorted((folder / "sheets").glob("*.json"))
     }
+    drawer = folder / "bench/drawer.csv"
+    if drawer.exists():
+        parts = read_drawer(drawer.read_text(encoding="utf-8"))
+        DrawerList(text=write_drawer(parts), at=published, by=lead).save()
     for index, call in enumerate(sorted(scenario["calls"], key=lambda call: (-call["days_ago"], call["at"]))):
         _load_call(index, call, revisions[call["sheet"]], people[call["by"]], now)
     return True

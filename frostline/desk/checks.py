@@ -4,7 +4,6 @@ A check is its address: the same query gives the same answer.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 from django import forms
@@ -32,23 +31,14 @@ from frostcore.parts.potentiometer import Against, judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp, read_stamp
 from frostcore.quantity import Dimension, Quantity, parse
 from frostline.calls import decoding, sensing
+from frostline.desk.bench_checks import CapacitorCheck, SubstituteCheck, TwinCheck
+from frostline.desk.filed import Filed
 from frostline.sheets.models import Sheet, current_sheets
 from frostline.ui.forms import FrostForm, QuantityField
 
 POINTS = 3
 LEAST_SHOWN = 0.01
 """Curves with less of the likelihood than this are not worth a line."""
-
-
-@dataclass(frozen=True)
-class Filed:
-    """What goes on a tape when a check is filed: a figure, a verdict (or empty), words, and what it is to a
-    unit whose sheet has just one such part."""
-
-    figure: str
-    verdict: str
-    detail: str
-    told: CheckTold | None = None
 
 
 class CodeCheck(FrostForm):
@@ -526,6 +516,9 @@ HINTS = {
     "plug": "watts against what should run",
     "pot": "ends, stops, sweep",
     "thermostat": "by stamp and temperature",
+    "capacitor": "ESR, farads, look, warmth",
+    "substitute": "from the small parts, and why",
+    "twin": "a good board beside the bad one",
 }
 """What each check is for, in a few words."""
 
@@ -540,5 +533,8 @@ CHECKS: dict[str, Callable[..., FrostForm]] = {
         PlugCheck,
         PotCheck,
         ThermostatCheck,
+        CapacitorCheck,
+        SubstituteCheck,
+        TwinCheck,
     )
 }
