@@ -116,7 +116,24 @@ class Job(BrowserCase):
     def asked(self):
         """The act that is asked for, in the vocabulary of evidence; None where it asks for none."""
         field = self.page.locator(".now input[name=act]")
-        return json.loads(field.input_value()) if field.count() else None
+        if field.count():
+            return json.loads(field.input_value())
+        return self.once_more() if self.next().endswith(" again") else None
+
+    def once_more(self):
+        """The reading that is to be taken again, as its form has it."""
+        own = {
+            name: self.page.locator(f".now input[name={name}]").first.input_value()
+            for name in ("red", "black", "meter", "mode", "pulled")
+        }
+        return {
+            "act": "read",
+            "red": own["red"],
+            "black": own["black"],
+            "range": own["meter"],
+            "mode": own["mode"],
+            "pulled": own["pulled"].split(),
+        }
 
     def step(self):
         """Do what is to be done now, as the unit answers it; False where that is to decide."""
@@ -213,7 +230,7 @@ class Jobs(Job):
         self.function = "defrost_heater"
         self.read("CN2.5", "CN2.6", "vac", "0.4V", "defrost")
         self.read("CN2.5", "CN2.6", "ohm", "239")
-        self.assertLessEqual(self.walk(), 4)
+        self.assertLessEqual(self.walk(), 5)  # the reading that condemns the board once more among them
         self.assertEqual(self.next(), "Decide on control board")
         self.assertEqual(self.first()[0], "Control board")
 
