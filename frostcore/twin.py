@@ -192,8 +192,9 @@ def _one_open(pair: Pair, here: float) -> Difference:
     """Open on one alone; where the other reads through electronics that says little."""
     reads = pair.there if math.isinf(here) else pair.here
     if pair.meter is Meter.OHM and (reads.value or 0.0) > ELECTRONICS_OHMS:
-        where = ("here", "the good one") if math.isinf(here) else ("the good one", "here")
-        told = f"Open {where[0]}, {reads.text} {where[1]}".replace("Open the", "Open on the")
+        here_open = math.isinf(here)
+        where = ("here", "on the good one") if here_open else ("on the good one", "here")
+        told = f"Open {where[0]}, {reads.text} {where[1]}"
         return Difference(pair, SAME, f"{told}: through electronics that says little.")
     if math.isinf(here):
         return Difference(pair, math.inf, f"Open here, {reads.text} on the good one: look for the break.")

@@ -18,7 +18,7 @@ from frostcore.parts.capacitor import (
 from frostcore.parts.drawer import DIMENSIONS, part_of, place_of
 from frostcore.parts.substitute import Answer, Kind, asked_of, substitutes
 from frostcore.quantity import Dimension
-from frostcore.twin import differences, read_twin
+from frostcore.twin import SAME, differences, read_twin
 from frostcore.verdict import Verdict
 from frostline.calls.stock import SMALL
 from frostline.desk.filed import Filed
@@ -148,7 +148,10 @@ class TwinCheck(FrostForm):
         )
         figure = f"{len(odd)} of {len(found)} points differ"
         mark = Verdict.HIGH if odd else Verdict.IN_BAND
-        marks = [Verdict.HIGH if each.odd else Verdict.IN_BAND for each in found]
+        marks = [
+            Verdict.HIGH if each.odd else Verdict.UNCLEAR if each.times >= SAME else Verdict.IN_BAND
+            for each in found
+        ]
         return {
             "differences": list(zip(found, marks, strict=True)),
             "odd": len(odd),
@@ -204,6 +207,21 @@ ROLE_NAMES = [
 ]
 
 
+CHOICES = {
+    "role": ROLE_NAMES,
+    "polarised": [("", "not known"), ("yes", "yes"), ("no", "no: bipolar")],
+    "flameproof": [
+        ("", "not known"),
+        ("no", "ordinary"),
+        ("flameproof", "flame-proof"),
+        ("fusible", "fusible"),
+    ],
+    "time_class": [("", "not known"), ("slow", "slow (T)"), ("quick", "quick (F)")],
+    "law": [("", "not known"), ("linear", "linear"), ("logarithmic", "logarithmic")],
+}
+"""Properties of which one of a few is meant."""
+
+
 class SubstituteCheck(FrostForm):
     """What of the workshop's small parts may stand in for a board's part."""
 
@@ -218,8 +236,10 @@ class SubstituteCheck(FrostForm):
         self.asked = Kind(given) if given in set(Kind) else Kind.ELECTROLYTIC
         self.of_part, self.of_place = asked_of(self.asked)
         for name in (*self.of_part, *self.of_place):
-            if name == "role":
-                self.fields[name] = forms.ChoiceField(label=LABELS[name], required=False, choices=ROLE_NAMES)
+            if name in CHOICES:
+                self.fields[name] = forms.ChoiceField(
+                    label=LABELS[name], required=False, choices=CHOICES[name]
+                )
             else:
                 attributes = {"class": "field-figure", "autocomplete": "off"}
                 self.fields[name] = forms.CharField(
@@ -248,7 +268,12 @@ class SubstituteCheck(FrostForm):
             kind = self.asked.replace("_", " ")
             raise FrostError(f"No {kind} is among the {len(shelf)} small parts of this workshop.")
         rows = [
-            (each, ANSWERS[each.answer], [(item, ANSWERS[item.answer]) for item in each.properties])
+            (
+                each,
+                ANSWERS[each.answer],
+                [(item, ANSWERS[item.answer]) for item in each.properties if item.answer is not Answer.HOLDS],
+                [item for item in each.properties if item.answer is Answer.HOLDS],
+            )
             for each in found
         ]
         return {"candidates": rows}

@@ -1,13 +1,17 @@
 import uuid
+from pathlib import Path
 
+from django.conf import settings
 from django.urls import reverse
 
 from frostcore.curves.table import read_csv
+from frostcore.parts.drawer import read_drawer
 from frostline.accounts.models import User
 from frostline.calls.models import Slip
-from frostline.desk.checks import SensorCheck
+from frostline.desk.checks import CHECKS, SensorCheck
 from frostline.tests import fixtures
 
+ROOT = Path(settings.BASE_DIR)
 POT = {"nominal": "10k", "ends": "9k8", "stop1": "12", "sweep": "100 2k5 1k2 7k 9k7", "tolerance": "20%"}
 BIMETAL = {"kind": "bimetal", "opens": "13", "differential": "18", "unit": "°C", "at": "21C", "reads": "OL"}
 
@@ -32,11 +36,49 @@ class QuickChecks(fixtures.PageCase):
         )
 
     def test_each_opens_empty_and_asks_for_nothing_yet(self):
-        for name in ("code", "sensor", "heater", "windings", "speed", "plug", "pot", "thermostat"):
+        for name in CHECKS:
             page = self.check(name)
             self.assertContains(page, "<form")
             self.assertNotContains(page, 'class="error"')
         self.assertEqual(self.check("soup").status_code, 404)
+
+    def test_a_capacitor_is_judged_and_filed(self):
+        page = self.check("capacitor", farads="100u", volts="35V", esr="2")
+        self.assertContains(page, "Bad: change it")
+        self.assertContains(page, "it holds a lethal")
+        self.assertContains(page, "File it into a call")
+        self.assertContains(self.check("capacitor", farads="22", volts="35V", esr="2"), "with its unit")
+        self.assertContains(self.check("capacitor", farads="22u", volts="35V"), "Nothing measured yet")
+        self.file("capacitor", "farads=100u&volts=35V&esr=2")
+        detail = Slip.objects.filter(call=self.call).latest("pk").body
+        self.assertIn("2.00 Ω at 100 kHz", str(detail))
+
+    def test_two_boards_side_by_side(self):
+        table = "point,meter,here,there\nfan output,diode,0.02,0.55\nbridge,diode,1.12,1.13"
+        page = self.check("twin", readings=table)
+        self.assertContains(page, "1 of 2 points differ")
+        self.assertContains(page, "A short on this one")
+        self.assertContains(self.check("twin", readings="point,meter\na,ohm"), "no column here, there")
+        self.assertContains(self.check("twin", readings="point,meter,here,there\n"), "No reading yet")
+
+    def test_what_stands_in_comes_from_the_workshop_s_small_parts(self):
+        old = {"kind": "fuse", "amperes": "2A", "time_class": "slow", "breaking_amperes": "35A"}
+        self.assertContains(self.check("substitute", **old), "No fuse is among the 0 small parts")
+        self.client.force_login(User.objects.get(role="lead"))
+        small, table = reverse("calls:small"), (ROOT / "demo/bench/drawer.csv").read_text(encoding="utf-8")
+        self.client.post(small, {"text": table})
+        self.assertContains(self.client.get(small), "FU-2A-T")
+        again = self.client.get(reverse("calls:small_csv")).content.decode()
+        self.assertEqual(read_drawer(again), read_drawer(table))
+        page = self.check("substitute", **old)
+        self.assertContains(page, "FU-2A-T")
+        self.assertContains(page, "never more; the wiring burns instead")
+        self.assertContains(page, "quick is not slow")
+        self.assertContains(self.check("substitute", kind="fuse"), "Type what is printed")
+        self.assertContains(self.check("substitute", kind="fuse", amperes="lots"), "amperes: ")
+        self.assertContains(self.client.post(small, {"text": "id,kind\nX,soup"}), "line 2", status_code=422)
+        self.client.force_login(self.user)
+        self.assertEqual(self.client.get(small).status_code, 403)
 
     def test_a_code_on_any_unit_names_the_units(self):
         page = self.check("code", shown="E5")
