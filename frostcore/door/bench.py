@@ -12,6 +12,8 @@ from frostcore.parts.capacitor import HIGH_HERTZ, Family, Look, Rating, Seen, ju
 from frostcore.parts.drawer import part_of, place_of, read_drawer
 from frostcore.parts.substitute import Candidate, substitutes
 from frostcore.quantity import Dimension
+from frostcore.supply import foretold
+from frostcore.supply.foretold import Supply
 from frostcore.twin import Difference, differences, read_twin
 
 
@@ -37,6 +39,22 @@ def add_commands(commands: Any) -> None:
     twin = commands.add_parser("twin", help="the same points on two boards, the oddest first")
     twin.add_argument("--readings", required=True, metavar="CSV", help="point,meter,here,there")
     twin.set_defaults(run=_twin)
+    bus = commands.add_parser(
+        "bus", help="a supply on the mat: its bus and ripple, inrush, how long it holds"
+    )
+    bus.add_argument("--mains", required=True, metavar="224V", help="as measured here")
+    bus.add_argument("--farads", required=True, metavar="22u", help="the bulk capacitor")
+    bus.add_argument("--watts", required=True, metavar="3W", help="what the board takes")
+    bus.add_argument("--esr", default="1", metavar="OHMS")
+    bus.add_argument(
+        "--series", default="12", metavar="OHMS", help="all that charges it: limiter, choke, fuse"
+    )
+    bus.add_argument("--start", default="470k", metavar="OHMS", help="the start resistor")
+    bus.add_argument("--hertz", default="50Hz")
+    bus.add_argument("--lamp", metavar="60W", help="a lamp in series")
+    bus.add_argument("--reads", metavar="318V", help="the bus as read in DC")
+    bus.add_argument("--ripple", metavar="1.2V", help="and on the AC range")
+    bus.set_defaults(run=_bus)
 
 
 def _capacitor(options: argparse.Namespace) -> dict[str, Any]:
@@ -63,6 +81,38 @@ def _capacitor(options: argparse.Namespace) -> dict[str, Any]:
         given("--warm", at, Dimension.TEMPERATURE) if options.warm else None,
     )
     return asdict(judge_capacitor(rating, seen))
+
+
+def _bus(options: argparse.Namespace) -> dict[str, Any]:
+    given = arguments.number
+    supply = Supply(
+        given("--mains", options.mains, Dimension.VOLTAGE),
+        given("--watts", options.watts, Dimension.POWER),
+        given("--farads", options.farads, Dimension.CAPACITANCE),
+        given("--esr", options.esr, Dimension.RESISTANCE),
+        given("--series", options.series, Dimension.RESISTANCE),
+        start_ohms=given("--start", options.start, Dimension.RESISTANCE),
+        hertz=given("--hertz", options.hertz, Dimension.FREQUENCY),
+    )
+    found: dict[str, Any] = {
+        "bus": asdict(foretold.bus(supply)),
+        "one_diode_open": asdict(foretold.one_diode_open(supply)),
+        "bulk_open": dict(zip(("mean", "ripple"), foretold.bulk_open(supply), strict=True)),
+        "inrush": dict(zip(("amperes", "i2t"), foretold.inrush(supply), strict=True)),
+        "seconds_to_50_v": asdict(foretold.after_unplugging(supply)),
+    }
+    if options.lamp:
+        lamp = foretold.in_series(supply, given("--lamp", options.lamp, Dimension.POWER))
+        found["lamp"] = asdict(lamp)
+    if options.reads or options.ripple:
+        volts, ripple = (
+            given(name, text, Dimension.VOLTAGE) if text else None
+            for name, text in (("--reads", options.reads), ("--ripple", options.ripple))
+        )
+        judged = foretold.judge_bus(supply, volts, ripple)
+        found["judged"] = {"verdict": judged.verdict, "band": asdict(judged.band) if judged.band else None}
+        found["judged"]["reason"] = judged.reason
+    return found
 
 
 def _can(text: str) -> tuple[float | None, float | None]:

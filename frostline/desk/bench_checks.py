@@ -18,6 +18,7 @@ from frostcore.parts.capacitor import (
 from frostcore.parts.drawer import DIMENSIONS, part_of, place_of
 from frostcore.parts.substitute import Answer, Kind, asked_of, substitutes
 from frostcore.quantity import Dimension
+from frostcore.supply.foretold import Supply, in_series, judge_bus, lamp_for, told
 from frostcore.twin import SAME, differences, read_twin
 from frostcore.verdict import Verdict
 from frostline.calls.stock import SMALL
@@ -110,6 +111,62 @@ class CapacitorCheck(FrostForm):
 
 
 MOST_DETAIL = 800
+
+
+class BusCheck(FrostForm):
+    """A supply on the mat: what its bus shows, and for how long it is dangerous."""
+
+    name, title, template = "bus", "Bus and bulk capacitor", "desk/check_bus.html"
+    mains = QuantityField(Dimension.VOLTAGE, label="Mains measured here", initial="230 V")
+    watts = QuantityField(Dimension.POWER, label="The board takes", initial="3 W")
+    farads = QuantityField(Dimension.CAPACITANCE, label="Bulk capacitor", initial="22u")
+    esr = QuantityField(Dimension.RESISTANCE, label="Its ESR", required=False)
+    series = QuantityField(Dimension.RESISTANCE, label="In its way", required=False)
+    start = QuantityField(Dimension.RESISTANCE, label="Start resistor", required=False)
+    reads = QuantityField(Dimension.VOLTAGE, label="Bus read, DC", required=False)
+    ripple = QuantityField(Dimension.VOLTAGE, label="on the AC range", required=False)
+    lamp = QuantityField(Dimension.POWER, label="Lamp in series", required=False)
+
+    def extra(self) -> dict[str, Any]:
+        """What is done first."""
+        return {"caution": LIVE_BUS}
+
+    def answer(self) -> dict[str, Any]:
+        """What is to be read, and what was read by it."""
+        data = self.cleaned_data
+
+        def value(name: str, usual: float) -> float:
+            return data[name].number if data[name] else usual
+
+        mains = data["mains"].number
+        supply = Supply(
+            mains,
+            data["watts"].number,
+            data["farads"].number,
+            value("esr", 1.0),
+            value("series", 12.0),
+            start_ohms=value("start", 470e3),
+            hertz=60.0 if mains < LOW_MAINS else 50.0,
+        )
+        found: dict[str, Any] = {"rungs": told(supply), "least_lamp": lamp_for(supply.watts)}
+        if data["lamp"]:
+            found["lamp"] = in_series(supply, data["lamp"].number)
+        if not (data["reads"] or data["ripple"]):
+            return found
+        judged = judge_bus(
+            supply, *(data[name].number if data[name] else None for name in ("reads", "ripple"))
+        )
+        figure = " and ".join(data[name].text for name in ("reads", "ripple") if data[name])
+        filed = Filed(figure, str(judged.verdict), judged.reason)
+        return found | {"judged": judged, "figure": figure, "filed": filed}
+
+
+LOW_MAINS = 180.0
+LIVE_BUS = (
+    "Live primary: an isolating transformer, one hand, the meter clipped on before the power; no scope earth"
+    " on its minus. The residual-current device does not guard you behind the transformer. Ohms and diode"
+    " test come first, with the plug out and the bus measured empty."
+)
 
 
 class TwinCheck(FrostForm):

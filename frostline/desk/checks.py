@@ -31,7 +31,7 @@ from frostcore.parts.potentiometer import Against, judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp, read_stamp
 from frostcore.quantity import Dimension, Quantity, parse
 from frostline.calls import decoding, sensing
-from frostline.desk.bench_checks import CapacitorCheck, SubstituteCheck, TwinCheck
+from frostline.desk.bench_checks import BusCheck, CapacitorCheck, SubstituteCheck, TwinCheck
 from frostline.desk.filed import Filed
 from frostline.sheets.models import Sheet, current_sheets
 from frostline.ui.forms import FrostForm, QuantityField
@@ -516,6 +516,7 @@ HINTS = {
     "plug": "watts against what should run",
     "pot": "ends, stops, sweep",
     "thermostat": "by stamp and temperature",
+    "bus": "DC, ripple, inrush, how long it holds",
     "capacitor": "ESR, farads, look, warmth",
     "substitute": "from the small parts, and why",
     "twin": "a good board beside the bad one",
@@ -533,6 +534,7 @@ CHECKS: dict[str, Callable[..., FrostForm]] = {
         PlugCheck,
         PotCheck,
         ThermostatCheck,
+        BusCheck,
         CapacitorCheck,
         SubstituteCheck,
         TwinCheck,

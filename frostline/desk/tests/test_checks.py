@@ -50,8 +50,18 @@ class QuickChecks(fixtures.PageCase):
         self.assertContains(self.check("capacitor", farads="22", volts="35V", esr="2"), "with its unit")
         self.assertContains(self.check("capacitor", farads="22u", volts="35V"), "Nothing measured yet")
         self.file("capacitor", "farads=100u&volts=35V&esr=2")
-        detail = Slip.objects.filter(call=self.call).latest("pk").body
-        self.assertIn("2.00 Ω at 100 kHz", str(detail))
+        bodies = [str(slip.body) for slip in Slip.objects.filter(call=self.call)]
+        self.assertEqual(sum("2.00 Ω at 100 kHz" in body for body in bodies), 1)
+
+    def test_a_bus_is_foretold_and_judged(self):
+        page = self.check("bus", mains="230V", watts="2.4W", farads="22u", lamp="60W")
+        self.assertContains(page, "19 s with a dead switcher")
+        self.assertContains(page, "Lamp in series")
+        self.assertNotContains(page, "File it into a call")
+        page = self.check("bus", mains="230V", watts="2.4W", farads="22u", reads="320V", ripple="1.9V")
+        self.assertContains(page, "the diode test parts them")
+        self.assertContains(page, "File it into a call")
+        self.assertContains(self.check("bus", mains="12V", watts="3W", farads="22u"), "mains volts")
 
     def test_two_boards_side_by_side(self):
         table = "point,meter,here,there\nfan output,diode,0.02,0.55\nbridge,diode,1.12,1.13"
