@@ -272,8 +272,8 @@ def _by_volts(supply: Supply, volts: float, band: Band) -> tuple[Verdict, str]:
     if volts < NOTHING_VOLTS:
         why = (
             "nothing arrives. Plug out, bus measured empty; then ohms and diode test along the way:"
-            " suppressor, bridge, capacitor, switcher. A blown fuse is an effect: none is named before bridge and bus are"
-            " read"
+            " suppressor, bridge, capacitor, switcher. A blown fuse is an effect: none is named before bridge"
+            " and bus are read"
         )
         return Verdict.LOW, f"{shown}: {why}."
     if abs(volts - bulk_open(supply)[0]) < OPEN_DOUBT * volts:
