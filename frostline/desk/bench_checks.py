@@ -16,11 +16,12 @@ from frostcore.parts.capacitor import (
     judge_capacitor,
 )
 from frostcore.parts.drawer import DIMENSIONS, part_of, place_of
+from frostcore.parts.relay import COLD, Relay, judge_coil, judge_contact, judge_pull
 from frostcore.parts.substitute import Answer, Kind, asked_of, substitutes
 from frostcore.quantity import Dimension
 from frostcore.supply.foretold import Supply, in_series, judge_bus, lamp_for, told
 from frostcore.twin import SAME, differences, read_twin
-from frostcore.verdict import Verdict
+from frostcore.verdict import Judged, Verdict
 from frostline.calls.stock import SMALL
 from frostline.desk.filed import Filed
 from frostline.ui.forms import FrostForm, QuantityField
@@ -167,6 +168,46 @@ LIVE_BUS = (
     " on its minus. The residual-current device does not guard you behind the transformer. Ohms and diode"
     " test come first, with the plug out and the bus measured empty."
 )
+
+
+class RelayCheck(FrostForm):
+    """A board's relay: coil, pull, contact."""
+
+    name, title, template = "relay", "Relay", "desk/check_relay.html"
+    volts = QuantityField(Dimension.VOLTAGE, label="Coil, printed", initial="12 V")
+    ohms = QuantityField(Dimension.RESISTANCE, label="Its ohms", initial="360")
+    celsius = QuantityField(Dimension.TEMPERATURE, label="How warm it is", required=False)
+    coil = QuantityField(Dimension.RESISTANCE, label="Coil measured", required=False)
+    pull = QuantityField(Dimension.VOLTAGE, label="Volts at the coil", required=False)
+    drop = QuantityField(Dimension.VOLTAGE, label="Across the contact", required=False)
+    amperes = QuantityField(Dimension.CURRENT, label="Load through it", required=False)
+
+    def extra(self) -> dict[str, Any]:
+        """Nothing more."""
+        return {}
+
+    def answer(self) -> dict[str, Any]:
+        """A verdict on each that was measured."""
+        data = self.cleaned_data
+        relay = Relay(data["volts"].number, data["ohms"].number)
+        celsius = data["celsius"].number if data["celsius"] else COLD
+        found: list[tuple[str, str, Judged]] = []
+        if data["coil"]:
+            found.append(("Coil", data["coil"].text, judge_coil(relay, data["coil"], celsius)))
+        if data["pull"]:
+            found.append(("Drive", data["pull"].text, judge_pull(relay, data["pull"].number, celsius)))
+        if data["drop"]:
+            if not data["amperes"]:
+                raise FrostError("Type the load’s amperes too: millivolts alone tell nothing of a contact.")
+            judged = judge_contact(data["drop"].number, data["amperes"].number)
+            found.append(("Contact", data["drop"].text, judged))
+        if not found:
+            raise FrostError(
+                "Nothing measured yet: the coil’s ohms, the volts there, or what the contact drops."
+            )
+        worst = next((each for each in found if each[2].verdict is not Verdict.IN_BAND), found[0])
+        detail = " ".join(f"{name}: {judged.reason}" for name, _, judged in found)
+        return {"parts": found, "filed": Filed(worst[1], str(worst[2].verdict), detail[:MOST_DETAIL])}
 
 
 class TwinCheck(FrostForm):

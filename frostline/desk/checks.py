@@ -31,7 +31,13 @@ from frostcore.parts.potentiometer import Against, judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp, read_stamp
 from frostcore.quantity import Dimension, Quantity, parse
 from frostline.calls import decoding, sensing
-from frostline.desk.bench_checks import BusCheck, CapacitorCheck, SubstituteCheck, TwinCheck
+from frostline.desk.bench_checks import (
+    BusCheck,
+    CapacitorCheck,
+    RelayCheck,
+    SubstituteCheck,
+    TwinCheck,
+)
 from frostline.desk.filed import Filed
 from frostline.sheets.models import Sheet, current_sheets
 from frostline.ui.forms import FrostForm, QuantityField
@@ -516,8 +522,9 @@ HINTS = {
     "plug": "watts against what should run",
     "pot": "ends, stops, sweep",
     "thermostat": "by stamp and temperature",
-    "bus": "DC, ripple, inrush, how long it holds",
+    "bus": "DC, ripple, inrush, charge left",
     "capacitor": "ESR, farads, look, warmth",
+    "relay": "coil, drive, contact under load",
     "substitute": "from the small parts, and why",
     "twin": "a good board beside the bad one",
 }
@@ -536,6 +543,7 @@ CHECKS: dict[str, Callable[..., FrostForm]] = {
         ThermostatCheck,
         BusCheck,
         CapacitorCheck,
+        RelayCheck,
         SubstituteCheck,
         TwinCheck,
     )

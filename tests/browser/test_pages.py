@@ -41,6 +41,7 @@ PAGES = (
     "/check/capacitor/?farads=100u&volts=35V&esr=2",
     "/check/substitute/?kind=electrolytic&farads=470u&volts=25V&esr_ohms=0.055",
     "/check/bus/?mains=230V&watts=3W&farads=22u&reads=320V&ripple=1.9V",
+    "/check/relay/?volts=12V&ohms=360&coil=365&pull=8.6V",
     "/check/twin/?readings=point,meter,here,there%0Afan,diode,0.02,0.55%0Arail,esr,1.9,0.07",
 )
 KIND = "two doors, one coil behind the freezer, damper to the fridge"

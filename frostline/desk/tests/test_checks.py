@@ -63,6 +63,15 @@ class QuickChecks(fixtures.PageCase):
         self.assertContains(page, "File it into a call")
         self.assertContains(self.check("bus", mains="12V", watts="3W", farads="22u"), "mains volts")
 
+    def test_a_relay_by_coil_drive_and_contact(self):
+        page = self.check(
+            "relay", volts="12V", ohms="360", coil="365", pull="8.6V", drop="180mV", amperes="1.1A"
+        )
+        for told in ("Coil: in band", "Drive: low", "Contact: high", "hold, not to pull in", "burnt"):
+            self.assertContains(page, told)
+        self.assertContains(self.check("relay", volts="12V", ohms="360", drop="0.2V"), "amperes too")
+        self.assertContains(self.check("relay", volts="12V", ohms="360"), "Nothing measured yet")
+
     def test_two_boards_side_by_side(self):
         table = "point,meter,here,there\nfan output,diode,0.02,0.55\nbridge,diode,1.12,1.13"
         page = self.check("twin", readings=table)
