@@ -247,6 +247,10 @@ OPTIONS: dict[str, tuple[str, ...]] = {
     "load windings": ("--phases", "--ab", "--bc", "--ac", "--earth"),
     "load tacho": ("--hertz", "--pulses", "--rpm"),
     "load plug": ("--sheet", "--mode", "--watts", "--amps"),
+    "capacitor": ("--farads", "--volts", "--esr", "--hertz", "--measured", "--at", "--warm", "--can"),
+    "bus": ("--mains", "--farads", "--watts", "--esr", "--series", "--lamp", "--reads", "--ripple"),
+    "twin": ("--readings",),
+    "substitute": ("--part", "--stock"),
 }
 LIKELY = {
     "--point": ("5k@25C", "OL@0C", "24k@0C"), "--mode": ("normal", "defrost", "off_cold"),
@@ -257,6 +261,9 @@ LIKELY = {
     "--unit": ("°C",), "--mains": ("230V",), "--ohms": ("41", "247"), "--volts": ("2.5V",),
     "--pullup": ("10k",), "--pull": ("CN2",), "--opens": ("55",), "--differential": ("30",),
     "--nominal": ("10k",), "--ends": ("9k8",), "--shown": ("E5",), "--sweep": ("100;2k5;5k;7k4;9k7",),
+    "--farads": ("470u", "22u"), "--esr": ("0.5", "40"), "--watts": ("3W",), "--warm": ("0.1@60C",),
+    "--readings": (str(ROOT / "demo/bench/twin.csv"),), "--part": (str(ROOT / "demo/bench/c7.json"),),
+    "--stock": (str(ROOT / "demo/bench/drawer.csv"), str(ROOT / "demo/bench/twin.csv")),
     "--taps": ("0,0.5,1,3,3.5,4",), "--frames": ("[adefg][acfg]",),
 }  # fmt: skip
 
@@ -358,7 +365,10 @@ QUERIES = (
     "kind",
     "at",
 )
-CHECKS = ("code", "sensor", "heater", "windings", "speed", "plug", "pot", "thermostat", "x")
+CHECKS = (
+    "code", "sensor", "heater", "windings", "speed", "plug", "pot", "thermostat", "bus", "capacitor", "relay",
+    "substitute", "twin", "x",
+)  # fmt: skip
 
 
 @dataclass
@@ -447,7 +457,9 @@ class Round:
             "ohms", "ohms1", "celsius1", "ohms2", "celsius2", "curve", "table", "sheet", "mode",
             "watts", "amps", "mains", "ab", "bc", "ac", "earth", "phases", "hertz", "pulses", "rpm",
             "nominal", "ends", "stop1", "sweep", "tolerance", "kind", "opens", "differential", "unit",
-            "at", "reads", "shown", "doubt", "meter",
+            "at", "reads", "shown", "doubt", "meter", "farads", "volts", "esr", "series", "start", "ripple",
+            "lamp", "measured", "look", "warm", "warm_at", "coil", "pull", "drop", "celsius", "readings",
+            "esr_ohms", "pitch_mm", "room_height_mm", "role", "time_class", "measured_volts",
         )  # fmt: skip
         query = "&".join(f"{key}={quote(value, errors='surrogatepass')}" for key, value in self.fields(names))
         if self.tries.chance.random() < 0.3:

@@ -54,8 +54,8 @@ class Supply:
     def __post_init__(self) -> None:
         for name, low, high, unit in (
             ("mains_volts", 80.0, 280.0, "V"),
-            ("watts", 0.0, 400.0, "W"),
-            ("farads", 0.5e-6, 2e-3, "F"),
+            ("watts", 0.0, 150.0, "W"),
+            ("farads", 0.5e-6, 1e-3, "F"),
             ("esr_ohms", 0.0, 500.0, "Ω"),
             ("ohms", 0.1, 500.0, "Ω"),
             ("henries", 1e-6, 0.1, "H"),
@@ -142,10 +142,11 @@ def after_unplugging(supply: Supply) -> Left:
 
 @dataclass(frozen=True)
 class Lamp:
-    """A lamp in series: the share of its watts it glows with, the bus behind it, and what is seen."""
+    """A lamp in series: the share of its watts it glows with and the bus behind it (None where it is too weak
+    for the two to come to rest), and what is seen."""
 
-    share: float
-    bus_volts: float
+    share: float | None
+    bus_volts: float | None
     text: str
 
 
@@ -153,12 +154,15 @@ def in_series(supply: Supply, lamp_watts: float) -> Lamp:
     """What a lamp in series with a sound supply does."""
     if not 5 <= lamp_watts <= 500:
         raise FrostError(f"A lamp of {lamp_watts:g} W: type what is printed on it, such as 60 W.")
+    if lamp_watts < WEAK_TIMES * supply.watts:
+        return Lamp(None, None, WEAK)
     hot = supply.mains_volts**2 / lamp_watts
-    ohms, load = hot / 3, _load(supply)
-    found, taken = at_rest(supply.charging, load), 0.0
+    ohms, load, taken = hot / LAMP_COLD, _load(supply), 0.0
     for _ in range(ROUNDS):
         found = at_rest(replace(supply.charging, ohms=supply.ohms + ohms), load)
         taken = found.amperes_rms**2 * ohms
+        if found.mean <= load.stops * COLLAPSED:
+            break  # it grows hotter from here, and the bus falls further
         wanted = max(hot / LAMP_COLD, hot * min(1.0, taken / lamp_watts) ** LAMP_POWER)
         if abs(wanted - ohms) < CLOSE * ohms:
             break
@@ -167,12 +171,14 @@ def in_series(supply: Supply, lamp_watts: float) -> Lamp:
     return Lamp(share, found.mean, _seen(share, found.mean, load.stops))
 
 
-ROUNDS, CLOSE = 60, 1e-3
+WEAK_TIMES = 2.0
+WEAK = "It comes and goes: the lamp is too weak for this board."
+ROUNDS, CLOSE, COLLAPSED = 14, 5e-3, 1.1
 
 
 def _seen(share: float, volts: float, stops: float) -> str:
-    if volts <= stops * 1.1:
-        return "It comes and goes: the lamp is too weak for this board."
+    if volts <= stops * COLLAPSED:
+        return WEAK
     if share < DARK:
         return "It stays dark: good, and so it does with the fuse open. Read the bus."
     if share < DIM:

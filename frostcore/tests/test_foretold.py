@@ -91,8 +91,9 @@ class Moments(TestCase):
         for watts, lamp, low, high in ((5, 60, 0.0, 0.03), (8, 60, 0.0, 0.03), (20, 60, 0.10, 0.20)):
             found = in_series(Supply(230.0, watts, 47e-6), lamp)
             self.assertTrue(low <= found.share <= high, (watts, lamp, found))
-        weak = in_series(Supply(230.0, 20.0, 47e-6), 40)
-        self.assertIn("too weak", weak.text)
+        for lamp in (40, 45, 25):
+            self.assertIn("too weak", in_series(Supply(230.0, 20.0, 47e-6), lamp).text)
+        self.assertIsNone(in_series(Supply(230.0, 20.0, 47e-6), 25).share)
         self.assertEqual(lamp_for(12.0), 60.0)
 
 
