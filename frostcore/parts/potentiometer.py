@@ -167,46 +167,142 @@ def _stop(
 
 def _sweep(sweep: list[Quantity], end_to_end: Quantity, nominal: float) -> tuple[Verdict, str]:
     """Monotonic, no jump, never open, never above the whole track."""
-    for place, reading in enumerate(sweep, 1):
-        if reading.state is State.OPEN:
-            return Verdict.OPEN, f"The wiper is open at place {place} of {len(sweep)}: a dead spot."
-    values = [reading.number for reading in sweep]
-    whole = end_to_end.value or nominal
-    for place, value in enumerate(values, 1):
-        if value > LIFTED_SHARE * whole:
-            return (
-                Verdict.HIGH,
-                (
-                    f"Place {place} reads {format_ohms(value)}, more than the whole track: the wiper lifts"
-                    " off there."
-                ),
-            )
-    steps = [after - before for before, after in pairwise(values)]
-    if not steps:
+    found = _oddities(sweep, end_to_end.value or nominal)
+    order = list(Oddity)
+    first = min(found, key=lambda each: (order.index(each[1]), each[0]), default=None)
+    if first is None and len(sweep) < 2:
         return Verdict.UNCLEAR, "One place is no sweep; read it at four or more."
-    way = 1 if sum(steps) >= 0 else -1
+    if first is None:
+        return Verdict.IN_BAND, f"The sweep is smooth over {len(sweep)} places."
+    place, what = first
+    if what is Oddity.OPEN:
+        return Verdict.OPEN, f"The wiper is open at place {place + 1} of {len(sweep)}: a dead spot."
+    value = sweep[place].number
+    if what is Oddity.LIFTED:
+        told = f"Place {place + 1} reads {format_ohms(value)}, more than the whole track"
+        return Verdict.HIGH, f"{told}: the wiper lifts off there."
+    before = sweep[place - 1].number
+    between = f"Between places {place} and {place + 1} the wiper"
+    if what is Oddity.BACK:
+        told = f"{between} goes back ({format_ohms(before)} to {format_ohms(value)}): a worn track."
+        return Verdict.LOW if value < before else Verdict.HIGH, told
+    told = f"{between} jumps by {format_ohms(abs(value - before))}: a worn track or a dirty wiper."
+    return Verdict.HIGH, told
+
+
+class Oddity(StrEnum):
+    """What is wrong at a place of a sweep, the gravest first."""
+
+    OPEN = "open"
+    LIFTED = "lifted"
+    BACK = "back"
+    JUMP = "jump"
+
+
+def _oddities(sweep: list[Quantity], whole: float) -> list[tuple[int, Oddity]]:
+    """Places that are open, read more than the track, go back, or come after a jump."""
+    values = [None if each.state is State.OPEN else each.number for each in sweep]
+    found = [(place, Oddity.OPEN) for place, value in enumerate(values) if value is None]
+    found += [
+        (place, Oddity.LIFTED)
+        for place, value in enumerate(values)
+        if value is not None and value > LIFTED_SHARE * whole
+    ]
+    steps = [
+        (place, after - before)
+        for place, (before, after) in enumerate(pairwise(values), 1)
+        if before is not None and after is not None
+    ]
+    if not steps:
+        return found
+    way = 1 if sum(step for _, step in steps) >= 0 else -1
     slack = SLACK_SHARE * whole
-    for place, step in enumerate(steps, 1):
+    usual = statistics.median(abs(step) for _, step in steps)
+    for place, step in steps:
         if step * way < -slack:
-            return (
-                Verdict.LOW if way > 0 else Verdict.HIGH,
-                (
-                    f"Between places {place} and {place + 1} the wiper goes back"
-                    f" ({format_ohms(values[place - 1])} to {format_ohms(values[place])}): a worn track."
-                ),
-            )
-    usual = statistics.median(abs(step) for step in steps)
-    for place, step in enumerate(steps, 1):
-        if (
+            found.append((place, Oddity.BACK))
+        elif (
             len(values) >= LEAST_SWEEP
             and abs(step) > JUMP_TIMES * max(usual, slack)
             and abs(step) > JUMP_SHARE * whole
         ):
-            return (
-                Verdict.HIGH,
-                (
-                    f"Between places {place} and {place + 1} the wiper jumps by {format_ohms(abs(step))}: a"
-                    " worn track or a dirty wiper."
-                ),
-            )
-    return Verdict.IN_BAND, f"The sweep is smooth over {len(values)} places."
+            found.append((place, Oddity.JUMP))
+    return found
+
+
+WIDE, HIGH, MARGIN = 480.0, 220.0, 34.0
+"""A sweep's picture, in points, with room for its words."""
+
+
+@dataclass(frozen=True)
+class SweepDot:
+    """A place of the sweep: where it lies, what it reads, and whether it is where the verdict says."""
+
+    x: float
+    y: float
+    text: str
+    odd: bool
+
+
+@dataclass(frozen=True)
+class SweepPicture:
+    """The wiper's ohms over the turn: the band a sound linear one lies in, the line as read (parted where the
+    wiper is open), its places, and the whole track's level; in points of WIDE × HIGH."""
+
+    band: str
+    line: str
+    dots: tuple[SweepDot, ...]
+    whole_y: float
+    whole: str
+    summary: str
+
+
+def draw_sweep(
+    sweep: list[Quantity], end_to_end: Quantity, tolerance: float = DEFAULT_TOLERANCE
+) -> SweepPicture:
+    """A sweep at even steps of the turn as a picture; FrostError for less than two places or no track."""
+    whole = end_to_end.value or 0.0
+    if len(sweep) < 2 or whole <= 0:
+        raise FrostError("A sweep needs two places or more, and the whole track’s ohms.")
+    known = [reading.number for reading in sweep if reading.state is not State.OPEN]
+    rising = not known or known[-1] >= known[0]
+    top = max([whole * (1 + tolerance), *known])
+
+    def at(place: float, ohms: float) -> tuple[float, float]:
+        x = MARGIN + (WIDE - 2 * MARGIN) * place / (len(sweep) - 1)
+        return round(x, 1), round(HIGH - MARGIN - (HIGH - 2 * MARGIN) * ohms / top, 1)
+
+    def ideal(place: float) -> float:
+        share = place / (len(sweep) - 1)
+        return whole * (share if rising else 1 - share)
+
+    last = len(sweep) - 1
+    wide = tolerance * whole / 2
+    corners = [
+        at(0, max(0.0, ideal(0) - wide)),
+        at(0, ideal(0) + wide),
+        at(last, ideal(last) + wide),
+        at(last, max(0.0, ideal(last) - wide)),
+    ]
+    odd = {place for place, _ in _oddities(sweep, whole)}
+    dots = []
+    parts, drawn = list[str](), False
+    for place, reading in enumerate(sweep):
+        if reading.state is State.OPEN:
+            x, y = at(place, 0.0)
+            dots.append(SweepDot(x, y, "OL", odd=True))
+            drawn = False
+            continue
+        x, y = at(place, reading.number)
+        dots.append(SweepDot(x, y, format_ohms(reading.number), place in odd))
+        parts.append(f"{'L' if drawn else 'M'}{x} {y}")
+        drawn = True
+    told = ", ".join(dot.text for dot in dots)
+    return SweepPicture(
+        "M" + "L".join(f"{x} {y}" for x, y in corners) + "Z",
+        "".join(parts),
+        tuple(dots),
+        at(0, whole)[1],
+        format_ohms(whole),
+        f"Along the turn: {told}; the whole track is {format_ohms(whole)}.",
+    )

@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from frostcore.errors import FrostError
-from frostcore.parts.potentiometer import Against, judge_potentiometer
+from frostcore.parts.potentiometer import HIGH, WIDE, Against, draw_sweep, judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, Rating, agreed, judge_contact, judge_stamp, read_stamp
 from frostcore.quantity import Dimension, parse
 
@@ -68,6 +68,38 @@ class Potentiometers(TestCase):
     def test_a_nominal_of_nothing_is_refused(self):
         with self.assertRaises(FrostError):
             judge_potentiometer(0, *ohms("1k"), [], [])
+
+
+class Sweeps(TestCase):
+    """A sweep as a picture."""
+
+    def test_a_smooth_one_lies_in_its_band_and_nothing_is_odd(self):
+        drawn = draw_sweep(ohms("100", "2k5", "5k", "7k4", "9k7"), ohms("9k8")[0])
+        self.assertFalse(any(dot.odd for dot in drawn.dots))
+        self.assertTrue(all(0 < dot.x < WIDE and 0 < dot.y < HIGH for dot in drawn.dots))
+        self.assertEqual([dot.x for dot in drawn.dots], sorted(dot.x for dot in drawn.dots))
+        self.assertEqual([dot.y for dot in drawn.dots], sorted((dot.y for dot in drawn.dots), reverse=True))
+        self.assertEqual(drawn.line.count("M"), 1)
+
+    def test_what_the_verdict_names_is_marked_where_it_is(self):
+        for sweep, odd in (
+            (("100", "2k5", "1k2", "7k", "9k7"), {2, 3}),  # goes back, and jumps after it
+            (("100", "2k5", "OL", "7k", "9k7"), {2}),
+            (("100", "2k5", "5k", "14k", "9k7"), {3, 4}),  # lifts off, and comes back
+            (("100", "300", "500", "9k", "9k7"), {3}),
+        ):
+            drawn = draw_sweep(ohms(*sweep), ohms("9k8")[0])
+            self.assertEqual({place for place, dot in enumerate(drawn.dots) if dot.odd}, odd, sweep)
+
+    def test_the_line_is_parted_where_the_wiper_is_open(self):
+        drawn = draw_sweep(ohms("100", "2k5", "OL", "7k", "9k7"), ohms("9k8")[0])
+        self.assertEqual(drawn.line.count("M"), 2)
+        self.assertIn("OL", drawn.summary)
+
+    def test_nothing_to_draw_is_said(self):
+        for sweep, whole in ((("100",), "9k8"), (("100", "200"), "OL")):
+            with self.assertRaises(FrostError):
+                draw_sweep(ohms(*sweep), ohms(whole)[0])
 
 
 class Contacts(TestCase):

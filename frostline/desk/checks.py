@@ -27,7 +27,7 @@ from frostcore.parts.loads import (
     judge_speed,
     judge_three_phase,
 )
-from frostcore.parts.potentiometer import Against, judge_potentiometer
+from frostcore.parts.potentiometer import Against, draw_sweep, judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp, read_stamp
 from frostcore.quantity import Dimension, Quantity, parse
 from frostline.calls import decoding, sensing
@@ -281,8 +281,11 @@ class PotCheck(FrostForm):
             data["tolerance"].value if data["tolerance"] else 0.2,
             Against(data["against"]),
         )
+        tolerance = data["tolerance"].value if data["tolerance"] else 0.2
+        drawn = draw_sweep(sweep, data["ends"], tolerance) if len(sweep) > 1 and data["ends"].value else None
         return {
             "pot": verdict,
+            "swept": drawn,
             "ends": data["ends"],
             "filed": Filed(data["ends"].text, str(verdict.verdict), verdict.reason),
         }
