@@ -31,7 +31,7 @@ MODULES: dict[str, tuple[str, ...]] = {
     "diagnosis": ("diagnose", "behave", "rehearse"),
     "remedy": ("decide", "workaround", "plans"),
     "papers": ("sheet",),
-    "bench": ("capacitor", "substitute", "twin", "bus"),
+    "bench": ("capacitor", "substitute", "twin", "bus", "mat"),
 }
 """The commands of each module: one question loads only what answers it."""
 

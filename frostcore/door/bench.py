@@ -5,6 +5,7 @@ import math
 from dataclasses import asdict
 from typing import Any
 
+from frostcore.diagnosis.mat import on_mat
 from frostcore.door import arguments
 from frostcore.door.diagnosis import json_of
 from frostcore.errors import FrostError, SheetError
@@ -55,6 +56,12 @@ def add_commands(commands: Any) -> None:
     bus.add_argument("--reads", metavar="318V", help="the bus as read in DC")
     bus.add_argument("--ripple", metavar="1.2V", help="and on the AC range")
     bus.set_defaults(run=_bus)
+    mat = commands.add_parser(
+        "mat", help="a board on the mat: what stands in for sensors, what it then switches"
+    )
+    mat.add_argument("--sheet", required=True, metavar="FILE")
+    mat.add_argument("--board", default="", metavar="ID")
+    mat.set_defaults(run=_mat)
 
 
 def _capacitor(options: argparse.Namespace) -> dict[str, Any]:
@@ -113,6 +120,13 @@ def _bus(options: argparse.Namespace) -> dict[str, Any]:
         found["judged"] = {"verdict": judged.verdict, "band": asdict(judged.band) if judged.band else None}
         found["judged"]["reason"] = judged.reason
     return found
+
+
+def _mat(options: argparse.Namespace) -> dict[str, Any]:
+    found = on_mat(arguments.sheet_of(options.sheet).sheet, options.board)
+    return asdict(found) | {
+        "stands": [asdict(each) | {"text": f"{each.resistor}: {each.text}"} for each in found.stands]
+    }
 
 
 def _can(text: str) -> tuple[float | None, float | None]:

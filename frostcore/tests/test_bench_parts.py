@@ -395,6 +395,10 @@ class Doors(TestCase):
         self.assertEqual(
             (told["candidates"][0]["id"], told["candidates"][0]["answer"]), ("EL-470-25-LZ", "holds")
         )
+        sheet = str(ROOT / "demo/sheets/tarnbeck-tb-34.json")
+        self.assertIn("7.5 kΩ", self.told("mat", "--sheet", sheet)["stands"][0]["text"])
+        told = self.told("bus", "--mains", "230V", "--watts", "3W", "--farads", "22u", "--ripple", "2V")
+        self.assertEqual(told["judged"]["verdict"], "high")
         told = self.told("twin", "--readings", str(bench / "twin.csv"))
         self.assertTrue(told["differences"][0]["odd"])
 

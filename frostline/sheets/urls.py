@@ -31,6 +31,7 @@ urlpatterns = [
     path("<slug:slug>/r<int:number>/draft/", draft_views.copy, name="copy"),
     path("<slug:slug>/r<int:number>/withdraw/", views.withdraw, name="withdraw"),
     path("<slug:slug>/compare/", views.compare, name="compare"),
+    path("<slug:slug>/mat/", views.mat, name="mat"),
     path("<slug:slug>/r<int:number>.json", views.document, name="document"),
     path("<slug:slug>/r<int:number>.zip", views.package, name="package"),
     path("<slug:slug>/r<int:number>/<slug:curve>.csv", views.curve_csv, name="curve"),

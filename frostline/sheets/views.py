@@ -5,11 +5,13 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from frostcore import cautions
 from frostcore.circuit.kept import circuits_of
 from frostcore.curves.model import describe as describe_curve
 from frostcore.curves.picture import draw
 from frostcore.curves.table import write_csv
 from frostcore.curves.verdict import Limits
+from frostcore.diagnosis.mat import on_mat
 from frostcore.display.condition import describe
 from frostcore.display.decode import shown_text
 from frostcore.errors import FrostError, SheetError
@@ -30,6 +32,36 @@ from frostline.sheets.workbench import compared
 def shelf(request: HttpRequest) -> HttpResponse:
     """Every sheet, by maker and model."""
     return render(request, "sheets/library.html", {"revisions": current_revisions()})
+
+
+@require_safe
+def mat(request: HttpRequest, slug: str) -> HttpResponse:
+    """A board of a unit on the mat, without display or cabinet."""
+    revision = _revision(slug, None)
+    content = revision.content
+    if revision.unreadable or not content.boards:
+        raise Http404
+    boards = [(each.component, content.part_name(each.component)) for each in content.boards]
+    chosen = request.GET.get("board") or boards[0][0]
+    if chosen not in dict(boards):
+        raise Http404
+    found = on_mat(content, chosen)
+    context = {
+        "revision": revision,
+        "content": content,
+        "boards": boards,
+        "chosen": chosen,
+        "mat": found,
+        "codes": [code for code in content.codes if code.id in found.idle_codes],
+        "cautions": (cautions.BULK_CAPACITOR, ON_MAT),
+    }
+    return render(request, "sheets/mat.html", context)
+
+
+ON_MAT = (
+    "Live on the mat: an isolating transformer or a lamp in series, one hand, nothing loose on the bench. A"
+    " supply without a transformer has the mains on every pin."
+)
 
 
 @require_safe

@@ -27,6 +27,7 @@ PAGES = (
     "/search/?q=E5",
     "/sheets/",
     "/sheets/tarnbeck-tb-34/",
+    "/sheets/calvane-cv-24/mat/?board=lower_board",
     "/sheets/tarnbeck-tb-34/compare/?from=1&to=1",
     "/sheets/drafts/",
     "/calls/new/kind/",

@@ -24,6 +24,23 @@ class Publishing(fixtures.PageCase):
     def publish(self, text, **data):
         return self.client.post(reverse("sheets:upload"), {"document": text, **data})
 
+    def test_a_board_on_the_mat(self):
+        lead = User.objects.get(role="lead")
+        fixtures.publish("calvane-cv-24", lead)
+        self.client.force_login(lead)
+        page = self.client.get(reverse("sheets:mat", args=["tarnbeck-tb-34"]))
+        self.assertContains(page, "7.5 kΩ")
+        self.assertContains(page, "compressor relay clicks")
+        self.assertContains(page, "holds a")  # the bulk capacitor's caution
+        self.assertContains(
+            self.client.get(reverse("sheets:sheet", args=["tarnbeck-tb-34"])), "Board on the mat"
+        )
+        two = reverse("sheets:mat", args=["calvane-cv-24"])
+        self.assertContains(self.client.get(two), "Lower zone board")
+        self.assertContains(self.client.get(two, {"board": "lower_board"}), "lower module transistor")
+        self.assertEqual(self.client.get(two, {"board": "kettle"}).status_code, 404)
+        self.assertEqual(self.client.get(reverse("sheets:mat", args=["nowhere"])).status_code, 404)
+
     def test_a_changed_document_becomes_a_new_revision_and_calls_keep_theirs(self):
         call = fixtures.call(self.revision, self.technician)
         self.document["components"][0]["price"] = 19
