@@ -163,8 +163,10 @@ class ForAnyone(PagesCase):
         """A reading that is asked about, one that is refused, and a slip to be corrected."""
         base = self.call_of(page, "Mrs Aud Fennel")
         page.goto(f"{base}probe/")
+        settled(page)
         page.get_by_label("Meter shows", exact=True).fill("15,300")
         page.locator("#reading-form").get_by_label("Thermometer shows").fill("warm")
+        settled(page)  # what is understood of it stands below, and the button lower
         page.get_by_role("button", name="Record the reading").click()
         expect(page.locator(".ask")).to_be_visible()
         self.assertEqual(self.findings(page), [])
