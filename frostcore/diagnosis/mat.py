@@ -7,18 +7,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from frostcore.curves.verdict import Role
+from frostcore.diagnosis.behaviour import behaviour_of
+from frostcore.diagnosis.hypotheses import hypotheses_of
+from frostcore.diagnosis.state import board_pin
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension, format_celsius, format_value
-from frostcore.sheet.model import (
-    Code,
-    Component,
-    ComponentKind,
-    Sensor,
-    Sheet,
-    SignalKind,
-    SignalTest,
-    TestState,
-)
+from frostcore.sheet.electrical import Board
+from frostcore.sheet.model import ComponentKind, Sensor, Sheet
 from frostcore.sheet.points import leads
 
 E24 = (
@@ -32,14 +27,8 @@ WARMER, COLDER = 10.0, 6.0
 
 FROSTED, THAWED, ROOM = -15.0, 15.0, 25.0
 
-UNPLUGGED = {
-    (SignalKind.SENSOR, TestState.OPEN),
-    (SignalKind.TACH, TestState.NO_PULSES),
-    (SignalKind.LINK, TestState.NO_ANSWER),
-    (SignalKind.SWITCH, TestState.STAYS_OPEN),
-    (SignalKind.LOAD, TestState.NOT_ABOVE),
-}
-"""What a board finds where nothing is plugged in."""
+RAISED = 0.5
+"""A code counts as raised from this chance on."""
 
 
 @dataclass(frozen=True)
@@ -115,8 +104,8 @@ def on_mat(sheet: Sheet, board: str = "") -> OnMat:
             stand for sensor in sheet.sensors if _on(sensor.pins, mine) for stand in _stands(sheet, sensor)
         ),
         tuple(_doors(sheet, mine)),
-        tuple(_switched(sheet, chosen)),
-        tuple(code.id for code in sheet.codes if _idle(code)),
+        tuple(_switched(sheet, known[chosen], mine)),
+        tuple(_idle(sheet, mine)),
     )
 
 
@@ -143,45 +132,35 @@ def _stands(sheet: Sheet, sensor: Sensor) -> Iterator[Stand]:
 
 
 def _doors(sheet: Sheet, connectors: set[str]) -> Iterator[tuple[str, tuple[str, ...]]]:
-    """Door switches with the board's pins their wires go to."""
+    """Door switches the board looks at, with its two pins; one that switches a lamp is none."""
     for part in sheet.components:
         if part.kind is ComponentKind.DOOR_SWITCH:
-            pins = tuple(pin for pin in _pins_of(sheet, part) if pin.partition(".")[0] in connectors)
-            if pins:
+            pins = tuple(board_pin(sheet, part.node(terminal)) for terminal in ("1", "2"))
+            if _on(pins, connectors):
                 yield part.name, pins
 
 
-def _pins_of(sheet: Sheet, part: Component) -> list[str]:
-    own = {f"{part.id}.{terminal}" for terminal in ("1", "2", *(part.terminals or {}))}
-    own |= set((part.terminals or {}).values())
-    found = [
-        point for run in sheet.harness if own & set(run.points) for point in run.points if sheet.pin(point)
-    ]
-    return list(dict.fromkeys(found))
-
-
-def _switched(sheet: Sheet, board: str) -> Iterator[Switched]:
-    """What the board switches in each mode with the plug in."""
-    own = next(each for each in sheet.boards if each.component == board)
-    pins: dict[str, list[str]] = {}
-    for connector in sheet.connectors:
-        for pin in connector.pins:
-            pins.setdefault(pin.node, []).append(f"{connector.id}.{pin.number}")
+def _switched(sheet: Sheet, board: Board, connectors: set[str]) -> Iterator[Switched]:
+    """What the board switches in each mode with the plug in, and where its load hangs on it."""
+    known = sheet.wiring.pins.items()
     for mode in sheet.modes:
-        if not mode.live:
-            continue
-        for item in own.switches:
+        for item in board.switches if mode.live else ():
             if item.signal in mode.signals:
-                load = item.from_node if item.to_node == own.ground else item.to_node
-                where = tuple(pins.get(load, ()))
-                yield Switched(mode.name, item.name or item.id, item.kind, where)
+                load = item.from_node if item.to_node == board.ground else item.to_node
+                pins = tuple(
+                    point for point, (plug, pin) in known if pin.node == load and plug.id in connectors
+                )
+                yield Switched(mode.name, item.name or item.id, item.kind, pins)
 
 
-def _idle(code: Code) -> bool:
-    """Whether it is raised where nothing is plugged in."""
-    found = [_finds_nothing(test) for test in code.condition.tests]
-    return any(found) if code.condition.join == "any" else all(found)
-
-
-def _finds_nothing(test: SignalTest) -> bool:
-    return (test.signal.kind, test.state) in UNPLUGGED
+def _idle(sheet: Sheet, connectors: set[str]) -> Iterator[str]:
+    """Codes that an open joint at one of the board's plugs raises: on the mat all of them are open."""
+    behaviour = behaviour_of(sheet)
+    joints = [
+        place
+        for place, item in enumerate(hypotheses_of(sheet).all)
+        if item.fault and item.fault.mode == "joint_open" and _on((item.fault.where,), connectors)
+    ]
+    for code, chance in behaviour.codes.items():
+        if any(chance[place] >= RAISED for place in joints):
+            yield code

@@ -220,12 +220,14 @@ def probe_minutes(sheet: Sheet, state: State, probe: Probe) -> float:
 def tach_pins(sheet: Sheet, fan: str) -> tuple[str, str]:
     """Where a fan's tachometer is read from its board: its own pin and that of its minus, or the fan's own
     terminals where no harness line leads there."""
-    found = []
-    for terminal in (f"{fan}.tach", f"{fan}.minus"):
-        lines = [run.points for run in sheet.harness if terminal in run.points]
-        pins = [point for points in lines for point in points if sheet.pin(point)]
-        found.append(pins[0] if pins else terminal)
-    return found[0], found[1]
+    tach, minus = (f"{fan}.tach", f"{fan}.minus")
+    return board_pin(sheet, tach) or tach, board_pin(sheet, minus) or minus
+
+
+def board_pin(sheet: Sheet, terminal: str) -> str:
+    """The pin that the harness line at a terminal comes from; empty where none does."""
+    lines = (run.points for run in sheet.harness if terminal in run.points)
+    return next((point for points in lines for point in points if sheet.pin(point)), "")
 
 
 def turned_minutes(sheet: Sheet, state: State, fan: str) -> float:

@@ -10,7 +10,9 @@ from dataclasses import dataclass, fields
 from enum import StrEnum
 
 from frostcore.errors import FrostError
+from frostcore.parts.loads import HIGH_MAINS_VOLTS
 from frostcore.quantity import Dimension, format_ohms, format_value
+from frostcore.verdict import Verdict
 
 
 class Kind(StrEnum):
@@ -33,6 +35,11 @@ class Answer(StrEnum):
     HOLDS = "holds"
     ASKS = "asks"
     REFUSES = "refuses"
+
+    @property
+    def verdict(self) -> Verdict:
+        """How it is marked."""
+        return {Answer.HOLDS: Verdict.IN_BAND, Answer.ASKS: Verdict.UNCLEAR}.get(self, Verdict.HIGH)
 
 
 @dataclass(frozen=True)
@@ -114,9 +121,6 @@ class Candidate:
         return next((each for each in (Answer.REFUSES, Answer.ASKS) if each in answers), Answer.HOLDS)
 
 
-Rule = Callable[[SmallPart, SmallPart, Place], Iterator[Property]]
-
-
 def substitutes(
     old: SmallPart, shelf: Sequence[SmallPart], place: Place | None = None
 ) -> tuple[Candidate, ...]:
@@ -146,97 +150,69 @@ def _far(old: SmallPart, candidate: Candidate) -> tuple[int, float]:
 
 def _all(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
     for rule in RULES[old.kind]:
-        yield from rule(old, new, place)
-
-
-def _both(name: str, old: float | None, new: float | None, unknown: str) -> tuple[float, float] | Property:
-    """Both where both are known; what is to be asked where one is not."""
-    if old is None:
-        return Property(name, Answer.ASKS, f"{unknown} of the old one is not known: read its print.")
-    if new is None:
-        return Property(name, Answer.ASKS, f"{unknown} of this one is not known: look it up.")
-    return old, new
+        yield from rule.of(old, new, place)
 
 
 @dataclass(frozen=True)
-class _AtLeast:
-    """Not less than the old one's, nor than a share of it."""
+class Rule:
+    """A rule: the properties of a part it looks at, and those of its place."""
 
-    name: str
-    words: str
-    dimension: Dimension | None
-    share: float = 1.0
-    most: float | None = None
-    """Nor more than so many times, where that does harm; ``why`` says which."""
+    part: tuple[str, ...]
+    place: tuple[str, ...]
+    of: Callable[[SmallPart, SmallPart, Place], Iterator[Property]]
 
-    why: str = ""
 
-    def __call__(self, old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
-        pair = _both(self.name, getattr(old, self.name), getattr(new, self.name), self.words)
-        if isinstance(pair, Property):
-            yield pair
-            return
-        was, now = pair
-        told, wanted = self._told(now), self._told(was)
-        if now < was * self.share * (1 - NEAR):
-            yield Property(self.name, Answer.REFUSES, f"{self.words} {told}: less than {wanted}.")
-        elif self.most is not None and now > was * self.most * (1 + NEAR):
-            yield Property(self.name, Answer.REFUSES, f"{self.words} {told} for {wanted}: {self.why}.")
+Judge = Callable[[float, float, Place], tuple[Answer, str]]
+"""What a value of the old one and of the new one come to, and why."""
+
+
+def _pair(name: str, words: str, judge: Judge, *place: str) -> Rule:
+    """A rule on one figure: asked where it is not known of both."""
+
+    def of(old: SmallPart, new: SmallPart, at: Place) -> Iterator[Property]:
+        was, now = getattr(old, name), getattr(new, name)
+        if was is None:
+            yield Property(name, Answer.ASKS, f"{words} of the old one is not known: read its print.")
+        elif now is None:
+            yield Property(name, Answer.ASKS, f"{words} of this one is not known: look it up.")
         else:
-            yield Property(self.name, Answer.HOLDS, f"{self.words} {told} for {wanted}.")
+            yield Property(name, *judge(was, now, at))
 
-    def _told(self, value: float) -> str:
-        return format_value(value, self.dimension) if self.dimension else f"{value:g}"
+    return Rule((name,), place, of)
+
+
+def _at_least(name: str, words: str, dimension: Dimension | None = None, share: float = 1.0) -> Rule:
+    """Not less than the old one's, or than a share of it."""
+
+    def told(value: float) -> str:
+        return format_value(value, dimension) if dimension else f"{value:g}"
+
+    def judge(was: float, now: float, place: Place) -> tuple[Answer, str]:
+        if now < was * share * (1 - NEAR):
+            return Answer.REFUSES, f"{words} {told(now)}: less than {told(was)}."
+        return Answer.HOLDS, f"{words} {told(now)} for {told(was)}."
+
+    return _pair(name, words, judge)
+
+
+def _same(name: str, words: str, why: str = "") -> Rule:
+    """The same in words: class, law, pins, type."""
+
+    def of(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
+        was, now = getattr(old, name), getattr(new, name)
+        if not was or not now:
+            which = "the old one" if not was else "this one"
+            yield Property(name, Answer.ASKS, f"{words} of {which} is not known: look.")
+        elif was.strip().casefold() != now.strip().casefold():
+            more = f": {why}" if why else ""
+            yield Property(name, Answer.REFUSES, f"{words} {now} is not {was}{more}.")
+        else:
+            yield Property(name, Answer.HOLDS, f"{words} {now}.")
+
+    return Rule((name,), (), of)
 
 
 NEAR = 1e-9
-
-
-@dataclass(frozen=True)
-class _Same:
-    """The same in words: class, law, pins."""
-
-    name: str
-    words: str
-    why: str = ""
-
-    def __call__(self, old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
-        was, now = getattr(old, self.name), getattr(new, self.name)
-        if not was or not now:
-            which = "the old one" if not was else "this one"
-            yield Property(self.name, Answer.ASKS, f"{self.words} of {which} is not known: look.")
-        elif was.strip().casefold() != now.strip().casefold():
-            more = f": {self.why}" if self.why else ""
-            yield Property(self.name, Answer.REFUSES, f"{self.words} {now} is not {was}{more}.")
-        else:
-            yield Property(self.name, Answer.HOLDS, f"{self.words} {now}.")
-
-
-def _farads(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
-    """The same value, more where that does no harm."""
-    pair = _both("farads", old.farads, new.farads, "The value")
-    if isinstance(pair, Property):
-        yield pair
-        return
-    share, told = pair[1] / pair[0], _farads_told(pair[1], pair[0])
-    low, high = FARADS[place.role]
-    if old.safety or place.role == "dropper":
-        low, high = FARADS["timing"]
-    if low * (1 - NEAR) <= share <= high * (1 + NEAR):
-        yield Property("farads", Answer.HOLDS, told)
-    else:
-        why = {
-            "bulk": "more draws a greater inrush through fuse, bridge and limiter",
-            "timing": "it sets a time",
-            "dropper": "it sets the current of the whole supply",
-        }.get(place.role, "less lets more ripple through" if share < low else "so much more starts slowly")
-        yield Property("farads", Answer.REFUSES, f"{told} {why[:1].upper()}{why[1:]}.")
-
-
-def _farads_told(new: float, old: float) -> str:
-    one, other = (format_value(each, Dimension.CAPACITANCE) for each in (new, old))
-    return f"{one} for {other}."
-
 
 FARADS = {
     "": (1.0, 2.0),
@@ -249,78 +225,94 @@ FARADS = {
 }
 """By what share of the old one's its farads may differ, by role."""
 
-MEASURED_SHARE = 1.25
+
+def _farads(was: float, now: float, place: Place, role: str = "") -> tuple[Answer, str]:
+    """The same value, more where that does no harm."""
+    role = role or place.role
+    share, told = now / was, f"{_farads_of(now)} for {_farads_of(was)}"
+    low, high = FARADS[role]
+    if low * (1 - NEAR) <= share <= high * (1 + NEAR):
+        return Answer.HOLDS, f"{told}."
+    less = "less lets more ripple through" if share < low else "so much more starts slowly"
+    why = {
+        "bulk": "more draws a greater inrush through fuse, bridge and limiter" if share > high else less,
+        "timing": "its value is the point of it",
+        "dropper": "it sets the current of the whole supply",
+    }.get(role, less)
+    return Answer.REFUSES, f"{told}: {why}."
 
 
-def _volts(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
-    """Not less than the old one's, and a quarter above what is measured there."""
-    yield from _AtLeast("volts", "Rated", Dimension.VOLTAGE)(old, new, place)
-    if place.measured_volts and new.volts and new.volts < MEASURED_SHARE * place.measured_volts:
+def _farads_of(value: float) -> str:
+    return format_value(value, Dimension.CAPACITANCE)
+
+
+def _film(was: float, now: float, place: Place) -> tuple[Answer, str]:
+    """Across the mains and in a dropper the same value alone."""
+    return _farads(was, now, place, "dropper" if place.role == "dropper" else "timing")
+
+
+MEASURED_SHARE, BULK_VOLTS = 1.25, {True: 400.0, False: 200.0}
+
+
+def _volts(was: float, now: float, place: Place) -> tuple[Answer, str]:
+    """Not less than the old one's, and a quarter above what is measured there; behind a bridge by mains."""
+    rated, before = (format_value(each, Dimension.VOLTAGE) for each in (now, was))
+    if now < was * (1 - NEAR):
+        return Answer.REFUSES, f"Rated {rated}: less than {before}."
+    if place.measured_volts and now < MEASURED_SHARE * place.measured_volts:
         seen = format_value(place.measured_volts, Dimension.VOLTAGE)
-        rated = format_value(new.volts, Dimension.VOLTAGE)
-        told = f"Rated {rated} where {seen} stand: a quarter more is wanted."
-        yield Property("measured", Answer.REFUSES, told)
-    if place.role == "bulk" and place.mains_volts and new.volts:
-        least = BULK_VOLTS[place.mains_volts > HIGH_MAINS]
-        if new.volts < least:
-            told = f"Rated {new.volts:g} V: behind a bridge on this mains it takes {least:g} V."
-            yield Property("measured", Answer.REFUSES, told)
+        return Answer.REFUSES, f"Rated {rated} where {seen} stand: a quarter more is wanted."
+    if place.role == "bulk" and place.mains_volts:
+        least = BULK_VOLTS[place.mains_volts > HIGH_MAINS_VOLTS]
+        if now < least:
+            return Answer.REFUSES, f"Rated {rated}: behind a bridge on this mains it takes {least:g} V."
+    return Answer.HOLDS, f"Rated {rated} for {before}."
 
 
-HIGH_MAINS, BULK_VOLTS = 180.0, {True: 400.0, False: 200.0}
-
-
-def _esr(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
-    """Low series resistance and ripple current where the place needs them."""
-    if place.role == "linear":
-        if old.esr_ohms is None or new.esr_ohms is None or new.esr_ohms < old.esr_ohms / 3:
-            told = "A linear regulator may swing on a capacitor of very low ohms: its sheet says how low."
-            yield Property("esr_ohms", Answer.ASKS, told)
-        return
+def _esr(was: float, now: float, place: Place) -> tuple[Answer, str]:
+    """Low series resistance where the place needs it; not too low for a linear regulator."""
+    told = f"{format_ohms(now)} at 100 kHz for {format_ohms(was)}"
     if place.role in {"timing", "dropper"}:
-        return
-    pair = _both("esr_ohms", old.esr_ohms, new.esr_ohms, "The series resistance at 100 kHz")
-    if isinstance(pair, Property):
-        yield pair
-    else:
-        one, other = format_ohms(pair[1]), format_ohms(pair[0])
-        if pair[1] > pair[0] * (1 + NEAR):
-            yield Property("esr_ohms", Answer.REFUSES, f"{one} at 100 kHz is more than {other}: it runs hot.")
-        else:
-            yield Property("esr_ohms", Answer.HOLDS, f"{one} at 100 kHz for {other}.")
-    if place.role in {"rail", "switcher", "bulk", ""}:
-        yield from _AtLeast("ripple_amperes", "Ripple current", Dimension.CURRENT)(old, new, place)
+        return Answer.HOLDS, f"{told}: it does not matter here."
+    if place.role == "linear":
+        if now < was / 3:
+            return (
+                Answer.ASKS,
+                f"{told}: a linear regulator may swing on so few ohms; its sheet says how few.",
+            )
+        return Answer.HOLDS, f"{told}."
+    if now > was * (1 + NEAR):
+        return Answer.REFUSES, f"{told}: more; it runs hot."
+    return Answer.HOLDS, f"{told}."
 
 
-def _fits(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
-    """Room and pitch."""
-    for name, words, room in (
-        ("diameter_mm", "across", place.room_diameter_mm),
-        ("height_mm", "high", place.room_height_mm),
-    ):
-        limit, size = room or getattr(old, name), getattr(new, name)
+def _room(name: str, words: str, room: str = "") -> Rule:
+    """Whether it fits: in the room there is, or that of the old one."""
+
+    def of(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
+        limit = (getattr(place, room) if room else None) or getattr(old, name)
+        size = getattr(new, name)
         if limit is None or size is None:
             yield Property(name, Answer.ASKS, f"Whether it fits, how many mm {words}, is not known: measure.")
         elif size > limit + FIT_MM:
-            told = f"{size:g} mm {words}: there are {limit:g} mm of room."
-            yield Property(name, Answer.REFUSES, told)
+            yield Property(name, Answer.REFUSES, f"{size:g} mm {words}: there are {limit:g} mm of room.")
         else:
             yield Property(name, Answer.HOLDS, f"{size:g} mm {words} in {limit:g} mm.")
-    if old.pitch_mm is None or new.pitch_mm is None:
-        yield Property("pitch_mm", Answer.ASKS, "The leads’ pitch is not known: measure.")
-    elif abs(old.pitch_mm - new.pitch_mm) > BENT_MM:
-        told = f"Leads {new.pitch_mm:g} mm apart for holes {old.pitch_mm:g} mm apart."
-        yield Property("pitch_mm", Answer.REFUSES, told)
-    else:
-        bent = "" if old.pitch_mm == new.pitch_mm else ", bent a little"
-        yield Property("pitch_mm", Answer.HOLDS, f"Leads {new.pitch_mm:g} mm apart{bent}.")
+
+    return Rule((name,), (room,) if room else (), of)
+
+
+def _pitch(was: float, now: float, place: Place) -> tuple[Answer, str]:
+    if abs(was - now) > BENT_MM:
+        return Answer.REFUSES, f"Leads {now:g} mm apart for holes {was:g} mm apart."
+    return Answer.HOLDS, f"Leads {now:g} mm apart{'' if was == now else ', bent a little'}."
 
 
 FIT_MM, BENT_MM = 0.25, 1.0
 
 
 def _polarity(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
-    """A polarised one for a polarised one, its stripe to minus."""
+    """A bipolar one is replaced by a bipolar one."""
     if old.polarised == "no" and new.polarised != "no":
         yield Property("polarised", Answer.REFUSES, "A bipolar one stands here: a polarised one bursts.")
     else:
@@ -349,74 +341,53 @@ def _suppressor(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Proper
         yield Property("volts_ac", Answer.HOLDS, f"{told}.")
 
 
-def _fuse(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
+def _fuse(was: float, now: float, place: Place) -> tuple[Answer, str]:
     """Never more amperes."""
-    pair = _both("amperes", old.amperes, new.amperes, "The amperes")
-    if isinstance(pair, Property):
-        yield pair
-        return
-    was, now = pair
     told = f"{now:g} A for {was:g} A"
     if now > was * (1 + NEAR):
-        yield Property("amperes", Answer.REFUSES, f"{told}: never more; the wiring burns instead.")
-    elif now < 0.95 * was:
-        yield Property("amperes", Answer.REFUSES, f"{told}: it blows in normal service.")
+        return Answer.REFUSES, f"{told}: never more; the wiring burns instead."
+    if now < 0.95 * was:
+        return Answer.REFUSES, f"{told}: it blows in normal service."
+    return Answer.HOLDS, f"{told}."
+
+
+def _cold_ohms(was: float, now: float, place: Place) -> tuple[Answer, str]:
+    """An inrush limiter's ohms, cold."""
+    share, told = now / was, f"{format_ohms(now)} cold for {format_ohms(was)}"
+    if 0.7 - NEAR <= share <= 1.5 + NEAR:
+        return Answer.HOLDS, f"{told}."
+    return Answer.REFUSES, f"{told}: {'the inrush is too great' if share < 1 else 'it runs too hot'}."
+
+
+def _stands(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
+    """An inrush limiter stands the energy the bulk capacitor takes at a cold start: C·V̂²/2 = C·V²."""
+    if not place.bulk_farads or not place.mains_volts:
+        return
+    energy = place.bulk_farads * place.mains_volts**2
+    if new.joules is None:
+        told = f"It takes {energy:.2g} J at each cold start; what this one stands is not known: look it up."
+        yield Property("joules", Answer.ASKS, told)
     else:
-        yield Property("amperes", Answer.HOLDS, f"{told}.")
+        answer = Answer.REFUSES if new.joules < energy else Answer.HOLDS
+        yield Property("joules", answer, f"It stands {new.joules:g} J; a cold start takes {energy:.2g} J.")
 
 
-def _inrush(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
-    """An inrush limiter: its cold ohms, and the energy of the bulk capacitor."""
-    pair = _both("ohms", old.ohms, new.ohms, "Its cold ohms")
-    if isinstance(pair, Property):
-        yield pair
-    else:
-        was, now = pair
-        share, told = now / was, f"{format_ohms(now)} cold for {format_ohms(was)}."
-        if 0.7 - NEAR <= share <= 1.5 + NEAR:
-            yield Property("ohms", Answer.HOLDS, told)
-        else:
-            why = "the inrush is too great" if share < 1 else "it runs too hot"
-            yield Property("ohms", Answer.REFUSES, f"{told[:-1]}: {why}.")
-    if place.bulk_farads and place.mains_volts:
-        energy = place.bulk_farads * 2 * place.mains_volts**2 / 2
-        if new.joules is None:
-            told = (
-                f"It takes {energy:.2g} J at each cold start; what this one stands is not known: look it up."
-            )
-            yield Property("joules", Answer.ASKS, told)
-        elif new.joules < energy:
-            yield Property(
-                "joules", Answer.REFUSES, f"It stands {new.joules:g} J; a cold start takes {energy:.2g} J."
-            )
-        else:
-            yield Property("joules", Answer.HOLDS, f"It stands {new.joules:g} J of {energy:.2g} J.")
-
-
-def _coil(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
-    """The same coil volts; ohms enough for what drives it."""
-    pair = _both("coil_volts", old.coil_volts, new.coil_volts, "The coil’s volts")
-    if isinstance(pair, Property):
-        yield pair
-    elif pair[0] != pair[1]:
-        told = f"A coil for {pair[1]:g} V; {pair[0]:g} V drive it."
-        yield Property("coil_volts", Answer.REFUSES, told)
-    else:
-        yield Property("coil_volts", Answer.HOLDS, f"A coil for {pair[1]:g} V.")
-    yield from _AtLeast("coil_ohms", "Coil", Dimension.RESISTANCE, share=0.9)(old, new, place)
+def _coil(was: float, now: float, place: Place) -> tuple[Answer, str]:
+    if was != now:
+        return Answer.REFUSES, f"A coil for {now:g} V; {was:g} V drive it."
+    return Answer.HOLDS, f"A coil for {now:g} V."
 
 
 def _ohms(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
-    """The same value within the tighter of the tolerances."""
-    pair = _both("ohms", old.ohms, new.ohms, "The value")
-    if isinstance(pair, Property):
-        yield pair
-        return
-    told = f"{format_ohms(pair[1])} for {format_ohms(pair[0])}"
-    same = abs(pair[1] / pair[0] - 1) <= max(old.tolerance or 0.05, 0.01) / 2
-    yield Property(
-        "ohms", Answer.HOLDS if same else Answer.REFUSES, f"{told}{'.' if same else ': another value.'}"
-    )
+    """The same value, within half the old one's tolerance."""
+
+    def judge(was: float, now: float, at: Place) -> tuple[Answer, str]:
+        told = f"{format_ohms(now)} for {format_ohms(was)}"
+        if abs(now / was - 1) <= max(old.tolerance or 0.05, 0.01) / 2:
+            return Answer.HOLDS, f"{told}."
+        return Answer.REFUSES, f"{told}: another value."
+
+    yield from _pair("ohms", "The value", judge).of(old, new, place)
 
 
 def _flameproof(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
@@ -431,116 +402,84 @@ def _flameproof(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Proper
         yield Property("flameproof", Answer.HOLDS, "As fire-safe as the old one.")
 
 
-def _same_type(old: SmallPart, new: SmallPart, place: Place) -> Iterator[Property]:
-    """A switcher is replaced by the same type."""
-    same = old.family and old.family.strip().casefold() == new.family.strip().casefold()
-    if not old.family:
-        yield Property("family", Answer.ASKS, "The old one’s type is not known: read its print.")
-    elif same:
-        yield Property("family", Answer.HOLDS, "The same type.")
-    else:
-        yield Property(
-            "family", Answer.REFUSES, f"{new.family or 'This one'} is not {old.family}: the same type alone."
-        )
-
-
-_CELSIUS = _AtLeast("celsius", "Good to", Dimension.TEMPERATURE)
-_HOURS = _AtLeast("hours", "Life in hours", None)
+_SIZE = (
+    _room("diameter_mm", "across"),
+    _room("height_mm", "high"),
+    _pair("pitch_mm", "The leads’ pitch", _pitch),
+)
+_IN_ROOM = (
+    _room("diameter_mm", "across", "room_diameter_mm"),
+    _room("height_mm", "high", "room_height_mm"),
+    _SIZE[2],
+)
+_VALUE = Rule(("ohms",), (), _ohms)
 
 RULES: dict[Kind, tuple[Rule, ...]] = {
-    Kind.ELECTROLYTIC: (_farads, _volts, _CELSIUS, _esr, _HOURS, _fits, _polarity),
+    Kind.ELECTROLYTIC: (
+        _pair("farads", "The value", _farads, "role"),
+        _pair("volts", "The rated volts", _volts, "measured_volts", "mains_volts"),
+        _at_least("celsius", "Good to", Dimension.TEMPERATURE),
+        _pair("esr_ohms", "The series resistance at 100 kHz", _esr),
+        _at_least("ripple_amperes", "Ripple current", Dimension.CURRENT),
+        _at_least("hours", "Life in hours"),
+        *_IN_ROOM,
+        Rule(("polarised",), (), _polarity),
+    ),
     Kind.FILM_CAPACITOR: (
-        _farads,
-        _AtLeast("volts_ac", "AC volts", Dimension.VOLTAGE),
-        _Same("safety", "Safety class", "across the mains and to earth it is never another"),
-        _fits,
+        _pair("farads", "The value", _film, "role"),
+        _at_least("volts_ac", "AC volts", Dimension.VOLTAGE),
+        _same("safety", "Safety class", "across the mains and to earth it is never another"),
+        *_IN_ROOM,
     ),
     Kind.SUPPRESSOR: (
-        _suppressor,
-        _AtLeast("joules", "Energy in J", None),
-        _AtLeast("diameter_mm", "Disc in mm", None),
+        Rule(("volts_ac",), ("mains_volts",), _suppressor),
+        _at_least("joules", "Energy in J"),
+        _at_least("diameter_mm", "Disc in mm"),
     ),
     Kind.FUSE: (
-        _fuse,
-        _Same("time_class", "Time class", "a quick one blows at the inrush, a slow one too late"),
-        _AtLeast("breaking_amperes", "Breaking capacity", Dimension.CURRENT),
-        _AtLeast("volts_ac", "AC volts", Dimension.VOLTAGE),
-        _fits,
+        _pair("amperes", "The amperes", _fuse),
+        _same("time_class", "Time class", "a quick one blows at the inrush, a slow one too late"),
+        _at_least("breaking_amperes", "Breaking capacity", Dimension.CURRENT),
+        _at_least("volts_ac", "AC volts", Dimension.VOLTAGE),
+        *_SIZE,
     ),
-    Kind.NTC: (_inrush, _AtLeast("amperes", "Greatest current", Dimension.CURRENT), _fits),
+    Kind.NTC: (
+        _pair("ohms", "Its cold ohms", _cold_ohms),
+        Rule((), ("mains_volts", "bulk_farads"), _stands),
+        _at_least("amperes", "Greatest current", Dimension.CURRENT),
+        *_SIZE,
+    ),
     Kind.RELAY: (
-        _coil,
-        _AtLeast("contact_amperes", "Contact", Dimension.CURRENT),
-        _Same("contact_form", "Contact form"),
-        _Same("pinout", "Pins"),
-        _fits,
+        _pair("coil_volts", "The coil’s volts", _coil),
+        _at_least("coil_ohms", "Coil", Dimension.RESISTANCE, share=0.9),
+        _at_least("contact_amperes", "Contact", Dimension.CURRENT),
+        _same("contact_form", "Contact form"),
+        _same("pinout", "Pins"),
+        *_SIZE,
     ),
     Kind.RESISTOR: (
-        _ohms,
-        _AtLeast("watts", "Power", Dimension.POWER),
-        _AtLeast("volts", "Rated", Dimension.VOLTAGE),
-        _flameproof,
+        _VALUE,
+        _at_least("watts", "Power", Dimension.POWER),
+        _at_least("volts", "Rated", Dimension.VOLTAGE),
+        Rule(("flameproof",), (), _flameproof),
     ),
     Kind.POTENTIOMETER: (
-        _ohms,
-        _Same("law", "Law", "the knob’s scale would no longer be true"),
-        _Same("pinout", "Pins and switch"),
-        _AtLeast("shaft_mm", "Shaft in mm", None),
-        _AtLeast("watts", "Power", Dimension.POWER),
+        _VALUE,
+        _same("law", "Law", "the knob’s scale would no longer be true"),
+        _same("pinout", "Pins and switch"),
+        _at_least("shaft_mm", "Shaft in mm"),
+        _at_least("watts", "Power", Dimension.POWER),
     ),
-    Kind.SWITCHER: (_same_type,),
+    Kind.SWITCHER: (_same("family", "The type", "the same type alone"),),
 }
 """What is looked at, of each kind."""
-
-ASKED: dict[Kind, tuple[tuple[str, ...], tuple[str, ...]]] = {
-    Kind.ELECTROLYTIC: (
-        (
-            "farads",
-            "volts",
-            "celsius",
-            "esr_ohms",
-            "ripple_amperes",
-            "hours",
-            "diameter_mm",
-            "height_mm",
-            "pitch_mm",
-            "polarised",
-        ),
-        ("role", "measured_volts", "mains_volts", "room_diameter_mm", "room_height_mm"),
-    ),
-    Kind.FILM_CAPACITOR: (
-        ("farads", "volts_ac", "safety", "diameter_mm", "height_mm", "pitch_mm"),
-        ("role", "room_diameter_mm", "room_height_mm"),
-    ),
-    Kind.SUPPRESSOR: (("volts_ac", "joules", "diameter_mm"), ("mains_volts",)),
-    Kind.FUSE: (
-        ("amperes", "time_class", "breaking_amperes", "volts_ac", "diameter_mm", "height_mm", "pitch_mm"),
-        (),
-    ),
-    Kind.NTC: (("ohms", "amperes", "diameter_mm", "height_mm", "pitch_mm"), ("mains_volts", "bulk_farads")),
-    Kind.RELAY: (
-        (
-            "coil_volts",
-            "coil_ohms",
-            "contact_amperes",
-            "contact_form",
-            "pinout",
-            "diameter_mm",
-            "height_mm",
-            "pitch_mm",
-        ),
-        (),
-    ),
-    Kind.RESISTOR: (("ohms", "watts", "volts", "flameproof"), ()),
-    Kind.POTENTIOMETER: (("ohms", "law", "pinout", "shaft_mm", "watts"), ()),
-    Kind.SWITCHER: (("family",), ()),
-}
-"""What is asked of the old one of each kind, and of its place."""
 
 
 def asked_of(kind: Kind) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """What the rules of a kind look at: of the part, and of its place."""
-    return ASKED[kind]
+    part = dict.fromkeys(name for rule in RULES[kind] for name in rule.part)
+    place = dict.fromkeys(name for rule in RULES[kind] for name in rule.place)
+    return tuple(part), tuple(place)
 
 
 NAMES = tuple(each.name for each in fields(SmallPart))

@@ -30,8 +30,10 @@ class Resistors(TestCase):
         told = [(each.sensor, each.resistor, each.where) for each in found.stands]
         self.assertIn(("Fridge sensor", "7.5 kΩ", "CN3.1 to CN3.2"), told)
         self.assertIn(("Defrost sensor", "33 kΩ", "CN3.5 to CN3.6"), told)
-        self.assertEqual(found.doors, (("Fridge door switch", ("CN5.2",)),))
-        self.assertEqual(found.idle_codes, ("E1", "E2", "E3", "d5"))
+        self.assertEqual(found.doors, ())  # its door switch carries the lamp: the board does not see it
+        self.assertEqual(found.idle_codes, ("E1", "E2", "E3", "E5", "E8"))
+        two = on_mat(demo_sheet("Ondrel OR-620")).doors
+        self.assertEqual(two, (("Fridge door switch", ("CN11.3", "CN11.4")),))
 
     def test_what_each_is_taken_for_asks_for_what_is_said(self):
         for sheet in SHEETS:

@@ -34,8 +34,6 @@ MARKS = {
 }
 """How a capacitor's health is marked: what goes wrong with one raises its ohms."""
 
-ANSWERS = {Answer.HOLDS: Verdict.IN_BAND, Answer.ASKS: Verdict.UNCLEAR, Answer.REFUSES: Verdict.HIGH}
-
 DISCHARGE = (
     "Plug out, and the big capacitor measured to be empty: it holds a lethal charge. Discharge it through"
     " some kΩ, not with a screwdriver; a charged one ends the meter too."
@@ -368,8 +366,8 @@ class SubstituteCheck(FrostForm):
         rows = [
             (
                 each,
-                ANSWERS[each.answer],
-                [(item, ANSWERS[item.answer]) for item in each.properties if item.answer is not Answer.HOLDS],
+                each.answer.verdict,
+                [(item, item.answer.verdict) for item in each.properties if item.answer is not Answer.HOLDS],
                 [item for item in each.properties if item.answer is Answer.HOLDS],
             )
             for each in found
