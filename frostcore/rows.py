@@ -6,7 +6,8 @@ from collections.abc import Callable, Collection
 from typing import TypeVar
 
 from frostcore.document import Problem
-from frostcore.errors import FrostError, SheetError
+from frostcore.errors import FrostError, QuantityError, SheetError
+from frostcore.quantity import Ambiguous, Dimension, Quantity, parse
 
 Made = TypeVar("Made")
 
@@ -63,3 +64,40 @@ def _check_heads(heads: list[str], needed: Collection[str], known: Collection[st
     if odd:
         told = f"no column “{odd[0][:40]}” is known; there may be {', '.join(known)}"
         raise SheetError([Problem("line 1", told)])
+
+
+def quantity(name: str, text: str, dimension: Dimension) -> Quantity:
+    """What a cell or an option says, open and short among it; FrostError naming it, with the ways to say it
+    plainly."""
+    try:
+        found = parse(text, dimension)
+    except QuantityError as error:
+        raise FrostError(f"{name}: {error}") from None
+    if isinstance(found, Ambiguous):
+        choices = " or ".join(each.canonical for each in found.choices)
+        raise FrostError(f"{name}: “{text}” can mean {choices} ({found.why}); type one of these")
+    return found
+
+
+def figure(name: str, text: str, dimension: Dimension | None = None) -> float:
+    """A cell's figure, in SI where it has a dimension, else bare and not below nothing; FrostError naming
+    it."""
+    if dimension is not None:
+        return quantity(name, text, dimension).number
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError:
+        value = -1.0
+    if not 0 <= value <= MOST_FIGURE:
+        raise FrostError(f"{name}: “{text[:40]}” is no figure; write it such as 38.50.")
+    return value
+
+
+def pieces(name: str, text: str) -> int:
+    """A cell's number of pieces; FrostError naming it."""
+    if not text.isascii() or not text.isdigit() or len(text) > 6:
+        raise FrostError(f"{name}: “{text[:40]}” is no number of pieces; write 0, 1, 2 …")
+    return int(text)
+
+
+MOST_FIGURE = 1e9

@@ -5,8 +5,9 @@ from pathlib import Path
 from frostcore.curves.model import Curve
 from frostcore.curves.table import CheckedTable, read_csv
 from frostcore.curves.verdict import SensorPoint
-from frostcore.errors import CurveError, FrostError, QuantityError, SheetError
-from frostcore.quantity import Ambiguous, Dimension, Quantity, parse
+from frostcore.errors import CurveError, FrostError, SheetError
+from frostcore.quantity import Dimension
+from frostcore.rows import quantity
 from frostcore.sheet.bounds import MOST_CHARACTERS
 from frostcore.sheet.load import LoadedSheet, load
 
@@ -48,22 +49,6 @@ def table_of(path: str) -> tuple[CheckedTable, Curve]:
     except CurveError as error:
         message = f"{path}: {error}"
         raise FrostError(message) from None
-
-
-def quantity(option: str, typed: str, dimension: Dimension) -> Quantity:
-    """One quantity; what is ambiguous is refused with the ways to say it plainly."""
-    try:
-        understood = parse(typed, dimension)
-    except QuantityError as error:
-        message = f"{option}: {error}"
-        raise FrostError(message) from None
-    if isinstance(understood, Ambiguous):
-        message = (
-            f"{option}: “{typed}” can mean {' or '.join(choice.canonical for choice in understood.choices)}"
-            f" ({understood.why}); type one of these"
-        )
-        raise FrostError(message)
-    return understood
 
 
 def number(option: str, typed: str, dimension: Dimension) -> float:

@@ -12,10 +12,10 @@ from frostcore.errors import FrostError, SheetError
 from frostcore.parts.capacitor import HIGH_HERTZ, Family, Look, Rating, Seen, judge_capacitor
 from frostcore.parts.drawer import part_of, place_of, read_drawer
 from frostcore.parts.substitute import Candidate, substitutes
+from frostcore.parts.twin import Difference, differences, read_twin
 from frostcore.quantity import Dimension
 from frostcore.supply import foretold
 from frostcore.supply.foretold import Supply
-from frostcore.twin import Difference, differences, read_twin
 
 
 def add_commands(commands: Any) -> None:

@@ -13,6 +13,7 @@ from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.faults.known import broken, faults
 from frostcore.quantity import Dimension, Quantity, format_value
+from frostcore.rows import quantity
 from frostcore.sheet.model import Sheet
 
 
@@ -229,7 +230,7 @@ def _at(path: Trace, given: str) -> tuple[str, Quantity]:
             f"--at: “{given}” is no reading on this path; write POINT=VALUE with one of {', '.join(known)}"
         )
         raise CircuitError(message)
-    return label, arguments.quantity("--at", value, path.meter.dimension)
+    return label, quantity("--at", value, path.meter.dimension)
 
 
 def _mode(mode: Any) -> dict[str, Any]:

@@ -8,6 +8,7 @@ from frostcore.door import arguments
 from frostcore.parts.potentiometer import Against, judge_potentiometer
 from frostcore.parts.thermostat import ContactKind, agreed, judge_stamp, read_stamp
 from frostcore.quantity import Dimension, Quantity
+from frostcore.rows import quantity
 from frostcore.verdict import Verdict
 
 
@@ -61,7 +62,7 @@ def add_commands(commands: Any) -> None:
 
 def _pot(options: argparse.Namespace) -> dict[str, Any]:
     def ohms(option: str, typed: str) -> Quantity:
-        return arguments.quantity(option, typed, Dimension.RESISTANCE)
+        return quantity(option, typed, Dimension.RESISTANCE)
 
     verdict = judge_potentiometer(
         arguments.number("--nominal", options.nominal, Dimension.RESISTANCE) or 0.0,
@@ -84,7 +85,7 @@ def _thermostat(options: argparse.Namespace) -> dict[str, Any]:
         ContactKind(options.kind),
         read_stamp(options.opens, options.differential),
         arguments.number("--at", options.at, Dimension.TEMPERATURE),
-        arguments.quantity("--reads", options.reads, Dimension.RESISTANCE),
+        quantity("--reads", options.reads, Dimension.RESISTANCE),
         arguments.number("--doubt", options.doubt, Dimension.TEMPERATURE_DIFFERENCE),
     )
     return {

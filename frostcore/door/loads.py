@@ -19,6 +19,7 @@ from frostcore.parts.loads import (
     judge_three_phase,
 )
 from frostcore.quantity import Dimension
+from frostcore.rows import quantity
 
 
 def add_commands(commands: Any) -> None:
@@ -77,7 +78,7 @@ def _heater(options: argparse.Namespace) -> dict[str, Any]:
             raise FrostError(message)
         ohms, amperes = heater_by_watts(volts, watts)
         return {"ohms": ohms, "watts": watts, "amperes": amperes, "volts": volts}
-    verdict = judge_heater(volts, arguments.quantity("--ohms", options.ohms, Dimension.RESISTANCE), watts)
+    verdict = judge_heater(volts, quantity("--ohms", options.ohms, Dimension.RESISTANCE), watts)
     return {
         "ohms": verdict.ohms,
         "watts": verdict.watts,
@@ -92,10 +93,9 @@ def _heater(options: argparse.Namespace) -> dict[str, Any]:
 
 def _windings(options: argparse.Namespace) -> dict[str, Any]:
     ab, bc, ac = (
-        arguments.quantity(f"--{name}", getattr(options, name), Dimension.RESISTANCE)
-        for name in ("ab", "bc", "ac")
+        quantity(f"--{name}", getattr(options, name), Dimension.RESISTANCE) for name in ("ab", "bc", "ac")
     )
-    earth = arguments.quantity("--earth", options.earth, Dimension.RESISTANCE) if options.earth else None
+    earth = quantity("--earth", options.earth, Dimension.RESISTANCE) if options.earth else None
     found = (
         judge_three_phase((ab, bc, ac), earth)
         if options.phases == 3

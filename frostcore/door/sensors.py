@@ -13,6 +13,7 @@ from frostcore.curves.verdict import Limits, SensorPoint, SensorVerdict, judge_a
 from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension, Quantity, State
+from frostcore.rows import quantity
 from frostcore.verdict import Question
 
 
@@ -164,7 +165,7 @@ def _identify(options: argparse.Namespace) -> dict[str, Any]:
 def _typed_resistance(options: argparse.Namespace, curve: Curve | None) -> Quantity:
     """The resistance typed, or the curve's at the temperature typed."""
     if options.ohms:
-        return arguments.quantity("--ohms", options.ohms, Dimension.RESISTANCE)
+        return quantity("--ohms", options.ohms, Dimension.RESISTANCE)
     celsius = arguments.number("--celsius", options.celsius, Dimension.TEMPERATURE)
     if curve is None:
         message = "--celsius needs --curve FILE.csv, the sensor's table"
@@ -199,7 +200,7 @@ def _divider(options: argparse.Namespace) -> dict[str, Any]:
         wider = divider.widened(limits, volts)
         verdict = judge_sensor(
             curve,
-            SensorPoint(resistance, arguments.quantity("--at", options.at, Dimension.TEMPERATURE)),
+            SensorPoint(resistance, quantity("--at", options.at, Dimension.TEMPERATURE)),
             wider,
         )
         result |= {

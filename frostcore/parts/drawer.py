@@ -8,8 +8,8 @@ from typing import Any
 
 from frostcore.errors import FrostError
 from frostcore.parts.substitute import NAMES, ROLES, Kind, Place, SmallPart
-from frostcore.quantity import Dimension, Quantity, parse
-from frostcore.rows import read_rows
+from frostcore.quantity import Dimension, Quantity
+from frostcore.rows import figure, pieces, read_rows
 
 MOST_TEXT = 80
 
@@ -49,7 +49,8 @@ def part_of(given: Mapping[str, Any]) -> SmallPart:
             raise FrostError(f"“{str(name)[:40]}” is no property of a part; there are {', '.join(NAMES)}.")
         if value in ("", None):
             continue
-        values[name] = _text(name, value) if name in (*TEXTS, "kind") else _figure(name, value)
+        words = name in (*TEXTS, "kind")
+        values[name] = _text(name, value) if words else _figure(name, value, DIMENSIONS.get(name))
     if not values.get("id"):
         raise FrostError("A part needs its id: what is printed on it, or a name of your own.")
     try:
@@ -69,7 +70,7 @@ def place_of(given: Mapping[str, Any]) -> Place:
             raise FrostError(f"“{str(name)[:40]}” is nothing of a place; there are {', '.join(known)}.")
         if value in ("", None):
             continue
-        values[name] = _text(name, value) if name == "role" else _typed(name, value, known[name])
+        values[name] = _text(name, value) if name == "role" else _figure(name, value, known[name])
     if values.get("role", "") not in ROLES:
         told = ", ".join(each for each in ROLES if each)
         raise FrostError(f"role: “{values['role']}”; write one of {told}.")
@@ -89,40 +90,13 @@ def _text(name: str, value: Any) -> str:
     return value
 
 
-def _figure(name: str, value: Any) -> float | int:
-    if name == "count":
-        text = str(value)
-        if isinstance(value, bool) or not text.isdigit() or len(text) > 6:
-            raise FrostError(f"count: “{text[:40]}” is no number of pieces; write 0, 1, 2 …")
-        return int(text)
-    return _typed(name, value, DIMENSIONS.get(name))
-
-
-def _typed(name: str, value: Any, dimension: Dimension | None) -> float:
-    """A figure in SI, or typed with its unit."""
-    text = f"{value:g}" if isinstance(value, float) else str(value)
+def _figure(name: str, value: Any, dimension: Dimension | None) -> float | int:
+    """A figure as a document or a cell has it: in SI, or typed with its unit."""
     if isinstance(value, bool) or not isinstance(value, int | float | str):
         raise FrostError(f"{name}: “{str(value)[:40]}” is no figure.")
-    if dimension is None or not isinstance(value, str):
-        return _bare(name, text)
-    try:
-        read = parse(value, dimension)
-    except FrostError as error:
-        raise FrostError(f"{name}: {error}") from None
-    if isinstance(read, Quantity) and read.value is not None:
-        return read.value
-    choices = " or ".join(each.text for each in getattr(read, "choices", ())) or "no figure"
-    raise FrostError(f"{name}: “{text[:40]}” can mean {choices}. Type it plainly.")
-
-
-def _bare(name: str, text: str) -> float:
-    try:
-        value = float(text.replace(",", "."))
-    except ValueError:
-        value = float("nan")
-    if not 0 <= value <= 1e9:
-        raise FrostError(f"{name}: “{text[:40]}” is no figure; write it such as 10.5.")
-    return value
+    if name == "count":
+        return pieces(name, str(value))
+    return figure(name, str(value), dimension if isinstance(value, str) else None)
 
 
 def write_drawer(parts: tuple[SmallPart, ...]) -> str:

@@ -9,9 +9,9 @@ import csv
 import io
 from dataclasses import dataclass, field
 
-from frostcore.errors import CurveError, FrostError
-from frostcore.quantity import Dimension, Quantity, parse
-from frostcore.rows import read_rows
+from frostcore.errors import CurveError
+from frostcore.quantity import Dimension
+from frostcore.rows import figure, pieces, read_rows
 from frostcore.sheet.model import Component, ComponentKind, Sheet, squeezed
 
 K = ComponentKind
@@ -77,6 +77,7 @@ DIMENSIONS = {
     "watts": Dimension.POWER,
     "volts": Dimension.VOLTAGE,
     "amperes": Dimension.CURRENT,
+    "farads": Dimension.CAPACITANCE,
     "opens": Dimension.TEMPERATURE,
 }
 
@@ -118,44 +119,10 @@ def _item(cells: dict[str, str]) -> StockItem:
     if not number or not name:
         message = "a line needs its number and its name"
         raise ValueError(message)
-    count = _whole(cells["count"])
-    price = _figure("price", cells["price"]) if cells.get("price") else None
-    values = {name: _value(name, cells[name]) for name in COLUMNS[6:] if cells.get(name)}
+    count = pieces("count", cells["count"])
+    price = figure("price", cells["price"]) if cells.get("price") else None
+    values = {name: figure(name, cells[name], DIMENSIONS[name]) for name in COLUMNS[6:] if cells.get(name)}
     return StockItem(number, kind, name, count, price, cells.get("shelf", "")[:MOST_TEXT], values)
-
-
-def _whole(text: str) -> int:
-    if not text.isdigit() or len(text) > 6:
-        message = f"count “{text[:40]}” is no number of pieces; write 0, 1, 2 …"
-        raise ValueError(message)
-    return int(text)
-
-
-def _figure(name: str, text: str) -> float:
-    try:
-        value = float(text.replace(",", "."))
-    except ValueError:
-        value = -1.0
-    if not 0 <= value <= 1_000_000:
-        message = f"{name} “{text[:40]}” is no figure; write it as 38.50"
-        raise ValueError(message)
-    return value
-
-
-def _value(name: str, text: str) -> float:
-    """A value with its unit, or in the column's own."""
-    if name == "farads":
-        return _figure(name, text)
-    try:
-        read = parse(text, DIMENSIONS[name])
-    except FrostError as error:
-        message = f"{name}: {error}"
-        raise ValueError(message) from None
-    choices = getattr(read, "choices", ())
-    if isinstance(read, Quantity):
-        return read.number
-    message = f"{name}: “{text[:40]}” can mean {' or '.join(each.text for each in choices)}"
-    raise ValueError(message)
 
 
 def write_stock(items: tuple[StockItem, ...]) -> str:

@@ -36,7 +36,7 @@ from frostcore.parts.substitute import (
     asked_of,
     substitutes,
 )
-from frostcore.twin import differences, read_twin
+from frostcore.parts.twin import differences, read_twin
 
 ROOT = Path(__file__).resolve().parents[2]
 RAIL = Rating(470e-6, 25.0, Family.LOW)

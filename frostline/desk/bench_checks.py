@@ -18,9 +18,9 @@ from frostcore.parts.capacitor import (
 from frostcore.parts.drawer import DIMENSIONS, part_of, place_of
 from frostcore.parts.relay import COLD, Relay, judge_coil, judge_contact, judge_pull
 from frostcore.parts.substitute import Answer, Kind, asked_of, substitutes
+from frostcore.parts.twin import differences, read_twin
 from frostcore.quantity import Dimension
 from frostcore.supply.foretold import Supply, in_series, judge_bus, lamp_for, told
-from frostcore.twin import SAME, differences, read_twin
 from frostcore.verdict import Judged, Verdict
 from frostline.calls.stock import SMALL
 from frostline.desk.filed import Filed
@@ -244,12 +244,8 @@ class TwinCheck(FrostForm):
         )
         figure = f"{len(odd)} of {len(found)} points differ"
         mark = Verdict.HIGH if odd else Verdict.IN_BAND
-        marks = [
-            Verdict.HIGH if each.odd else Verdict.UNCLEAR if each.times >= SAME else Verdict.IN_BAND
-            for each in found
-        ]
         return {
-            "differences": list(zip(found, marks, strict=True)),
+            "differences": found,
             "odd": len(odd),
             "filed": Filed(figure, str(mark), detail[:MOST_DETAIL]),
         }

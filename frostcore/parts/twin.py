@@ -12,8 +12,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from frostcore.errors import FrostError
-from frostcore.quantity import Ambiguous, Dimension, Quantity, State, parse
-from frostcore.rows import read_rows
+from frostcore.quantity import Dimension, Quantity, State
+from frostcore.rows import quantity, read_rows
+from frostcore.verdict import Verdict
 
 SHORT_OHMS = 1.0
 """Ohms under this are a short, with the leads in them."""
@@ -94,6 +95,13 @@ class Difference:
         """Whether no tolerance explains it."""
         return self.times >= ODD
 
+    @property
+    def verdict(self) -> Verdict:
+        """How it is marked: alike, different for certain, or neither."""
+        if self.odd:
+            return Verdict.HIGH
+        return Verdict.UNCLEAR if self.times >= SAME else Verdict.IN_BAND
+
 
 def read_twin(text: str) -> tuple[Pair, ...]:
     """Pairs from a table as CSV with the columns point, meter, here, there, and note if there are any;
@@ -116,17 +124,9 @@ def _pair(cells: dict[str, str]) -> Pair:
 
 
 def _typed(name: str, text: str, meter: Meter) -> Quantity:
-    dimension = DIMENSIONS[meter]
-    if meter is Meter.DIODE and text.strip().lower().replace(".", "") in {"ol", "open"}:
-        return Quantity(dimension, None, State.OPEN, text)
-    try:
-        read = parse(text, dimension)
-    except FrostError as error:
-        raise FrostError(f"{name}: {error}") from None
-    if isinstance(read, Ambiguous):
-        choices = " or ".join(each.text for each in read.choices)
-        raise FrostError(f"{name}: “{text[:40]}” can mean {choices}. Type it plainly.")
-    return read
+    if meter is Meter.DIODE and text.lower().replace(".", "") in {"ol", "open"}:
+        return Quantity(DIMENSIONS[meter], None, State.OPEN, text)
+    return quantity(name, text, DIMENSIONS[meter])
 
 
 def differences(pairs: Sequence[Pair]) -> tuple[Difference, ...]:
