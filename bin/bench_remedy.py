@@ -21,7 +21,7 @@ from frostcore.diagnosis.readings import readings_of  # noqa: E402
 from frostcore.diagnosis.weigh import weigher_of  # noqa: E402
 from frostcore.remedy.courses import Comparing  # noqa: E402
 from frostcore.remedy.exact import Exam, Problem, Solved, optimum  # noqa: E402
-from frostcore.remedy.expected import Trying  # noqa: E402
+from frostcore.remedy.expected import best  # noqa: E402
 from frostcore.remedy.plans.proposed import proposals  # noqa: E402
 from frostcore.remedy.plans.proved import Proof  # noqa: E402
 from frostcore.remedy.rates import Rates  # noqa: E402
@@ -61,7 +61,7 @@ def orders(sheets: list) -> list[float]:
             whole = sum(weights) * 1.05
             beliefs = {unit: weight / whole for unit, weight in zip(some, weights, strict=True)}
             beliefs["elsewhere"] = 1 - sum(beliefs.values())
-            ratios.append(Trying(works).best(beliefs, ()).cost / optimum(works, beliefs))
+            ratios.append(best(works, beliefs).cost / optimum(works, beliefs))
     return ratios
 
 
@@ -94,7 +94,7 @@ def problems(sheets: list) -> list[tuple[float, float]]:
             solved = Solved(Problem(works, dict(zip(some, weights.tolist(), strict=True)), tuple(exams)))
             least = solved.least()
             beliefs = dict(zip(some, weights.tolist(), strict=True))
-            found.append((solved.ours() / least, Trying(works).best(beliefs, ()).cost / least))
+            found.append((solved.ours() / least, best(works, beliefs).cost / least))
     return found
 
 

@@ -20,8 +20,9 @@ from frostcore.remedy.expected import (
     COST,
     Table,
     Toll,
-    Trying,
+    ordering,
     stopping,
+    together,
 )
 from frostcore.remedy.onward import Ask, Onward, bit_cost
 from frostcore.remedy.rates import Rates
@@ -158,7 +159,6 @@ class Comparing:
         self.works = Works(judgement.sheet, rates, prices, stock)
         known, now = judgement.weigher.known, judgement.posterior.units
         self.beliefs: Beliefs = {unit: float(now[place]) for place, unit in enumerate(known.units)}
-        self.trying = Trying(self.works)
         self._table, self._now = Table(self.works, known.units), np.asarray(now, float)
         self.state: State = judgement.state
         self._open = self._table.open(self.state.opened)
@@ -247,9 +247,7 @@ class Comparing:
         minutes = way.minutes + rates.proof_minutes + self.works.opening(places, self.state.opened)
         toll = Toll(way.price + rates.labour(minutes), way.price, minutes)
         if way.order and work:
-            days = work.lead_days or float(USUAL_LEAD)
-            waiting = rates.travel + rates.labour(rates.set_up_minutes) + rates.wait_a_day * days
-            toll = toll.plus(Toll(waiting, 0.0, rates.set_up_minutes, 1.0, days))
+            toll = toll.plus(ordering(rates, work.lead_days or float(USUAL_LEAD)))
         left, at = self._now.copy(), self._table.at[unit]
         solves = float(left[at]) * way.works
         left[at] *= 1 - way.works
@@ -265,7 +263,7 @@ class Comparing:
     def _fit(self, units: tuple[str, ...]) -> _Draft:
         guessed = any((work := self.works.of(unit)) is not None and work.guessed for unit in units)
         chance = sum(self.beliefs[unit] for unit in units)
-        own = self.trying.together(units, self.state.opened)
+        own = together(self.works, units, self.state.opened)
         course = Course("fit", units, None, Toll(), 1 - chance, guessed, own=own)
         first = tuple(self._table.at[unit] for unit in units)
         return _Draft(course, (Ask(1.0, self._now, self._open, first),))

@@ -97,7 +97,8 @@ class Table:
         self.part: Flags = np.array([work.part for work in some], bool)
         needs = [[place in work.places for place in self.places] for work in some]
         self.needs: Flags = np.array(needs, bool).reshape(len(some), len(self.places))
-        self.visit = works.rates.travel + works.rates.labour(works.rates.set_up_minutes)
+        waiting = self.order * works.rates.visit(0.0) + works.rates.wait_a_day * self.days
+        self.fixed: Floats = self.price + works.rates.hour / 60 * self.minutes + waiting
         self.opening: Floats = np.array([works.opening((place,), ()) for place in self.places], float)
 
     def open(self, opened: Collection[str]) -> Flags:
@@ -115,8 +116,7 @@ class Table:
         shut = ((self.needs & ~here) * self.opening).sum(axis=2)
         minutes = self.minutes + shut + order * rates.set_up_minutes
         found = np.zeros((*minutes.shape, len(FIGURES)))
-        waiting = order * rates.travel + rates.wait_a_day * self.days
-        found[..., COST] = self.price + rates.hour * minutes / 60 + waiting
+        found[..., COST] = self.fixed + rates.hour / 60 * shut
         found[..., PARTS], found[..., MINUTES] = self.price, minutes
         found[..., VISITS], found[..., DAYS] = order, self.days
         return found
@@ -139,43 +139,30 @@ class Tolls:
         return Toll.of(self.figures[number], bought)
 
 
-class Trying:
-    """Parts tried one after the other, from what is open now."""
+def ordering(rates: Rates, days: float) -> Toll:
+    """The visit more that something ordered takes, and the days until then."""
+    return Toll(rates.visit(days), 0.0, rates.set_up_minutes, 1.0, days)
 
-    def __init__(self, works: Bench, units: Sequence[str] | None = None) -> None:
-        """``units`` that may be asked of; those of each question where they are not given."""
-        self.works, self.rates = works, works.rates
-        self.table = Table(works, units) if units is not None else None
 
-    def right(self, work: Work, opened: Collection[str], *, visit: bool = True) -> Toll:
-        """What one unit takes to put right from here, if it is the one; without the visit an order takes."""
-        rates, order = self.rates, work.order and visit
-        shut = self.works.opening(work.places, () if order else opened)
-        found = Toll(0.0, work.price, work.minutes + rates.proof_minutes + shut, bought={work.unit: 1.0})
-        found = found.plus(Toll(work.price + rates.labour(found.minutes)))
-        return found.plus(self._visit(work.lead_days)) if order else found
+def together(works: Bench, units: Sequence[str], opened: Collection[str]) -> Toll:
+    """What some units take to put right on one visit, all of them."""
+    rates, found, here = works.rates, Toll(), set(opened)
+    some = [work for unit in units if (work := works.of(unit))]
+    for work in some:
+        minutes = work.minutes + rates.proof_minutes + works.opening(work.places, here)
+        cost = work.price + rates.labour(minutes)
+        found = found.plus(Toll(cost, work.price, minutes, bought={work.unit: 1.0}))
+        here |= set(work.places)
+    ordered = [work.lead_days for work in some if work.order]
+    return found.plus(ordering(rates, max(ordered))) if ordered else found
 
-    def _visit(self, days: float) -> Toll:
-        rates = self.rates
-        waiting = rates.travel + rates.labour(rates.set_up_minutes) + rates.wait_a_day * days
-        return Toll(waiting, 0.0, rates.set_up_minutes, 1.0, days)
 
-    def together(self, units: Sequence[str], opened: Collection[str]) -> Toll:
-        """What some units take to put right on one visit, all of them."""
-        works = [work for unit in units if (work := self.works.of(unit))]
-        found, here = Toll(), set(opened)
-        for work in works:
-            found = found.plus(self.right(work, here, visit=False))
-            here |= set(work.places)
-        ordered = [work.lead_days for work in works if work.order]
-        return found.plus(self._visit(max(ordered))) if ordered else found
-
-    def best(self, beliefs: Beliefs, opened: Collection[str], first: Sequence[str] = ()) -> Toll:
-        """What it takes on the mean, in the best order; with ``first`` tried before anything else, whatever
-        that costs."""
-        table = self.table or Table(self.works, list(beliefs))
-        forced = tuple(table.at[unit] for unit in first)
-        return many(table, table.row(beliefs)[None], table.open(opened)[None], [forced]).one(0)
+def best(works: Bench, beliefs: Beliefs, opened: Collection[str] = (), first: Sequence[str] = ()) -> Toll:
+    """What it takes on the mean, in the best order, from what is open now; with ``first`` tried before
+    anything else, whatever that costs."""
+    table = Table(works, list(beliefs))
+    forced = tuple(table.at[unit] for unit in first)
+    return many(table, table.row(beliefs)[None], table.open(opened)[None], [forced]).one(0)
 
 
 def many(
@@ -230,9 +217,7 @@ class _Walks:
         self._needs = table.needs[self._likely]
         self._order = table.order[self._likely]
         self._full = (self._needs * table.opening).sum(axis=2)
-        rates = table.rates
-        fixed = table.price + rates.hour / 60 * table.minutes
-        self._fixed = (fixed + table.visit * table.order + rates.wait_a_day * table.days)[self._likely]
+        self._fixed = table.fixed[self._likely]
         self._steps: list[tuple[Flags, Floats, Floats]] = []
         self._bought: list[list[tuple[Places, Floats]]] = []
         self._kept: list[Flags] = []
@@ -274,7 +259,7 @@ class _Walks:
         figures = np.zeros((len(rows), len(FIGURES)))
         figures[:, VISITS], figures[:, DAYS] = ordered, days
         figures[:, MINUTES] = ordered * rates.set_up_minutes
-        figures[:, COST] = ordered * table.visit + rates.wait_a_day * days
+        figures[:, COST] = ordered * rates.visit(0.0) + rates.wait_a_day * days
         here = self._opened & ~ordered[:, None]
         going, bought = np.ones(len(rows)), []
         rest = np.maximum(self._rest, TINY)

@@ -61,6 +61,10 @@ class Rates:
             if getattr(self, name) > 1:
                 raise RatesError(f"{name}: {getattr(self, name):g} is no share. Type one from 0 to 1.")
 
+    def visit(self, days: float) -> float:
+        """What another visit costs, so many days waited for."""
+        return self.travel + self.labour(self.set_up_minutes) + self.wait_a_day * days
+
     def labour(self, minutes: float) -> float:
         """What minutes cost."""
         return self.hour * minutes / 60

@@ -181,8 +181,8 @@ class Call:
         opened = set(judgement.state.opened)
         if any(work.order for work in works):
             days = max(work.lead_days for work in works)
-            spent.cost += rates.travel + rates.wait_a_day * days
-            self._took(rates.set_up_minutes)
+            spent.cost += rates.visit(days)
+            spent.minutes += rates.set_up_minutes
             self._evidence += [Stands("open", place, on=False) for place in sorted(opened)]
             opened = set()
         for work in works:

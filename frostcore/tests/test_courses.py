@@ -14,7 +14,7 @@ from frostcore.diagnosis.judge import judge
 from frostcore.diagnosis.readings import readings_of
 from frostcore.remedy.courses import Comparing, compare
 from frostcore.remedy.exact import Exam, Problem, Solved, optimum, tried
-from frostcore.remedy.expected import FIGURES, Table, Trying, many
+from frostcore.remedy.expected import FIGURES, Table, best, many
 from frostcore.remedy.plans.cases import around
 from frostcore.remedy.rates import Rates, RatesError, read_rates
 from frostcore.remedy.rehearse import WAYS, rehearse_calls
@@ -43,7 +43,7 @@ def part(unit, price, minutes=0.0, places=(), **more):
 
 
 def cost(beliefs, *works, opened=(), rates=RATES, first=()):
-    return Trying(Bench(*works, rates=rates)).best(beliefs, opened, first).cost
+    return best(Bench(*works, rates=rates), beliefs, opened, first).cost
 
 
 class Tried(unittest.TestCase):
@@ -110,7 +110,7 @@ class Tried(unittest.TestCase):
         beliefs["x"] = 1 - sum(beliefs.values())
         bench = Bench(*works, rates=rates)
         least = optimum(bench, beliefs)
-        ours = Trying(bench).best(beliefs, ()).cost
+        ours = best(bench, beliefs).cost
         self.assertGreaterEqual(ours, least - 1e-6)
         self.assertLessEqual(ours, 1.25 * least + 1e-6)
 
@@ -132,7 +132,7 @@ class Tried(unittest.TestCase):
             )
             mine = dict(zip(names, beliefs[at], strict=True))
             forced = [names[unit] for unit in first[at]]
-            alone = Trying(bench).best(mine, open_now, forced)
+            alone = best(bench, mine, open_now, forced)
             for number, figure in enumerate(FIGURES):
                 self.assertAlmostEqual(found.figures[at, number], getattr(alone, figure), places=9)
             self.assertEqual(found.first[at], first[at] or found.first[at])
@@ -202,7 +202,7 @@ class Tried(unittest.TestCase):
     def test_cost_is_concave_in_a_price_and_goes_with_how_many_are_bought(self, price, chance):
         def toll(of):
             works = part("a", of), part("b", 80, 20, ("coil",))
-            return Trying(Bench(*works)).best({"a": chance, "b": 0.9 - chance, "x": 0.1}, ())
+            return best(Bench(*works), {"a": chance, "b": 0.9 - chance, "x": 0.1})
 
         low, middle, high = (toll(price * share) for share in (0.8, 1.0, 1.2))
         self.assertGreaterEqual(middle.cost + 1e-9, (low.cost + high.cost) / 2)
@@ -415,7 +415,7 @@ class Otherwise(unittest.TestCase):
         minutes = board.minutes + 45 + 6 + comparing.works.opening(board.places, ())
         left = dict(comparing.beliefs) | {"board": chance * 0.2}
         whole = sum(left.values())
-        rest = comparing.trying.best({name: share / whole for name, share in left.items()}, set(board.places))
+        rest = best(comparing.works, {name: share / whole for name, share in left.items()}, set(board.places))
         self.assertAlmostEqual(course.expected, minutes + (1 - 0.8 * chance) * rest.cost, places=6)
         self.assertAlmostEqual(course.chance_wrong, 1 - 0.8 * chance)
 
