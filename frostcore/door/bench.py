@@ -51,7 +51,7 @@ def add_commands(commands: Any) -> None:
         "--series", default="12", metavar="OHMS", help="all that charges it: limiter, choke, fuse"
     )
     bus.add_argument("--start", default="470k", metavar="OHMS", help="the start resistor")
-    bus.add_argument("--hertz", default="50Hz")
+    bus.add_argument("--hertz", metavar="50Hz", help="as is usual on such a mains, where it is not given")
     bus.add_argument("--lamp", metavar="60W", help="a lamp in series")
     bus.add_argument("--reads", metavar="318V", help="the bus as read in DC")
     bus.add_argument("--ripple", metavar="1.2V", help="and on the AC range")
@@ -99,7 +99,7 @@ def _bus(options: argparse.Namespace) -> dict[str, Any]:
         given("--esr", options.esr, Dimension.RESISTANCE),
         given("--series", options.series, Dimension.RESISTANCE),
         start_ohms=given("--start", options.start, Dimension.RESISTANCE),
-        hertz=given("--hertz", options.hertz, Dimension.FREQUENCY),
+        hertz=given("--hertz", options.hertz, Dimension.FREQUENCY) if options.hertz else 0.0,
     )
     found: dict[str, Any] = {
         "bus": asdict(foretold.bus(supply)),

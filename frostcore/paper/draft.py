@@ -17,7 +17,7 @@ from frostcore.paper.codes import CODES
 from frostcore.paper.parts import PARTS
 from frostcore.paper.plate import PLATE
 from frostcore.paper.plugs import PLUGS
-from frostcore.paper.rows import MOST_ROWS, MOST_TEXT, CellProblem, Document, Notes, Row, Section, cell
+from frostcore.paper.rows import MOST_ROWS, MOST_TEXT, CellProblem, Document, Notes, Row, Section
 from frostcore.paper.sensors import SENSORS
 from frostcore.paper.ways import MODES, PLACES, SETTINGS, STATED
 from frostcore.sheet.archetypes import for_mains
@@ -70,6 +70,7 @@ def build(base: Document, tables: Tables) -> Built:
     """What follows from a base document and the tables typed since."""
     document, problems = _at_its_mains(base, tables), list[CellProblem]()
     taken: dict[tuple[str, int, str], str] = {}
+    made: dict[str, list[int]] = {}
     for name in APPLIED:
         item = section(name)
         if name not in tables:
@@ -78,6 +79,7 @@ def build(base: Document, tables: Tables) -> Built:
         item.apply(document, tables[name], note)
         problems += note.found
         taken |= {(name, *at): text for at, text in note.taken.items()}
+        made |= {name: note.made} if note.made else {}
     _identify(document, base)
     _tidied(document)
     sheet, whole = _read(document)
@@ -85,7 +87,7 @@ def build(base: Document, tables: Tables) -> Built:
         wrong, doubts = problems_of(sheet)
         for found, doubt in ((wrong, False), (doubts, True)):
             for problem in found:
-                at = _cell_of(problem, document, tables)
+                at = _cell_of(problem, document, tables, made)
                 if at:
                     problems.append(CellProblem(*at, problem.text, doubt=doubt))
                 elif not doubt:
@@ -169,8 +171,11 @@ _COLUMNS = {
 """Where a problem of a sheet's entry stands among the tables: section, column, columns of what is in it."""
 
 
-def _cell_of(problem: Problem, document: Document, tables: Tables) -> tuple[str, int, str] | None:
-    """The cell a problem of the sheet belongs to; None where there is none."""
+def _cell_of(
+    problem: Problem, document: Document, tables: Tables, made: Mapping[str, list[int]]
+) -> tuple[str, int, str] | None:
+    """The cell a problem of the sheet belongs to; None where there is none. ``made`` are the rows that a list
+    without identifiers was made of."""
     match = _PLACE.fullmatch(problem.place)
     if match is None:
         return None
@@ -186,11 +191,9 @@ def _cell_of(problem: Problem, document: Document, tables: Tables) -> tuple[str,
     table, column, inner = _COLUMNS[name]
     item = document[name][int(index)]
     found = next((key for start, key in inner.items() if rest.startswith(start)), column)
-    typed = list(enumerate(tables.get(table, ())))
-    if name == "settings":
-        mine = [place for place, row in typed if cell(row, "number") == item["number"]]
-        return (table, mine[-1], found) if mine else None
-    for place, row in typed:
+    if table in made:
+        return table, made[table][int(index)], found
+    for place, row in enumerate(tables.get(table, ())):
         if row.get("id", "").partition(":")[0] == str(item.get("id", index)):
             return table, place, found
     return None

@@ -47,6 +47,8 @@ class Notes:
     found: list[CellProblem] = field(default_factory=list)
     taken: dict[tuple[int, str], str] = field(default_factory=dict)
     """What cells left empty, or abbreviated, were taken for."""
+    made: list[int] = field(default_factory=list)
+    """Of a list without identifiers: the row each of its entries was made of."""
 
     def __call__(self, row: int, column: str, text: str, *cures: str, doubt: bool = False) -> None:
         self.found.append(CellProblem(self.section, row, column, text, cures, doubt))

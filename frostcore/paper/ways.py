@@ -93,6 +93,7 @@ def apply_settings(document: Document, rows: Sequence[Row], note: Notes) -> None
             continue
         parted = {key: _parted(cell(row, key)) for key in ("values", "enter")}
         more = parted | {"usual": cell(row, "usual"), "shown_by": cell(row, "shown")}
+        note.made.append(index)
         item: dict[str, Any] = {
             "number": cell(row, "number"),
             "name": cell(row, "setting"),
@@ -139,6 +140,7 @@ def apply_stated(document: Document, rows: Sequence[Row], note: Notes) -> None:
         stated = None if empty(row, STATED) else known.stated(row, index, note)
         if stated is not None:
             found.append(stated)
+            note.made.append(index)
     if found:
         document["stated_readings"] = found
     else:

@@ -18,6 +18,7 @@ from enum import StrEnum
 
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension, format_celsius, format_ohms, format_value
+from frostcore.verdict import Judged, Verdict
 
 SOURCE = "usual practice of the trade, ±50 %; a workshop's own known-good readings are better"
 
@@ -159,8 +160,8 @@ class Finding:
     text: str
 
 
-@dataclass(frozen=True)
-class CapacitorVerdict:
+@dataclass(frozen=True, kw_only=True)
+class CapacitorVerdict(Judged):
     """What it comes to, the ohms it is tired and bad from at that frequency and temperature (the first of the
     best family, the second of the worst that may be meant), and each finding."""
 
@@ -168,7 +169,6 @@ class CapacitorVerdict:
     tired_ohms: float
     bad_ohms: float
     findings: tuple[Finding, ...]
-    text: str
     source: str = SOURCE
 
 
@@ -215,7 +215,23 @@ def judge_capacitor(rating: Rating, seen: Seen) -> CapacitorVerdict:
     said = [finding.health for finding in findings if finding.health]
     order = (Health.BAD, Health.TIRED, Health.UNCLEAR, Health.GOOD)
     health = next((each for each in order if each in said), Health.UNCLEAR)
-    return CapacitorVerdict(health, tired, bad, tuple(findings), WORDS[health])
+    return CapacitorVerdict(
+        verdict=MARKS[health],
+        reason=WORDS[health],
+        health=health,
+        tired_ohms=tired,
+        bad_ohms=bad,
+        findings=tuple(findings),
+    )
+
+
+MARKS = {
+    Health.GOOD: Verdict.IN_BAND,
+    Health.TIRED: Verdict.HIGH,
+    Health.BAD: Verdict.HIGH,
+    Health.UNCLEAR: Verdict.UNCLEAR,
+}
+"""How its health is marked: what goes wrong with one raises its ohms."""
 
 
 WORDS = {

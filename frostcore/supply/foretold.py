@@ -8,6 +8,7 @@ import math
 from dataclasses import dataclass, replace
 
 from frostcore.errors import FrostError
+from frostcore.parts.loads import HIGH_MAINS_VOLTS
 from frostcore.quantity import Dimension, format_value
 from frostcore.supply.bus import Bus, Charging, Load, at_rest
 from frostcore.verdict import Band, Judged, Verdict
@@ -31,10 +32,8 @@ LAMP_TIMES = 5.0
 DARK, DIM = 0.03, 0.3
 """Shares of its watts under which a lamp looks dark, and dim."""
 
-AVERAGING = 1.11
-"""An average-responding meter's scale; on a rectifier's ripple it shows near the r.m.s. while ESR is low."""
-
 HIGH_ESR = 10.0
+"""From here on a rectifier's ripple is spikes, of which a meter shows half or so."""
 
 
 @dataclass(frozen=True)
@@ -49,9 +48,12 @@ class Supply:
     ohms: float = 12.0
     henries: float = 300e-6
     start_ohms: float = 470e3
-    hertz: float = 50.0
+    hertz: float = 0.0
+    """As is usual on such a mains, where nothing is said."""
 
     def __post_init__(self) -> None:
+        if not self.hertz:
+            object.__setattr__(self, "hertz", 50.0 if self.mains_volts > HIGH_MAINS_VOLTS else 60.0)
         for name, low, high, unit in (
             ("mains_volts", 80.0, 280.0, "V"),
             ("watts", 0.0, 150.0, "W"),
@@ -186,12 +188,11 @@ def _seen(share: float, volts: float, stops: float) -> str:
     return "It glows: a stronger lamp, or something behind the fuse takes too much."
 
 
-FULL_GLOW = "Full glow, as without the board: a short before or behind the bridge. Unplug, and read ohms."
-
-
-def lamp_for(watts: float) -> float:
-    """The least lamp for a board of so many watts."""
-    return LAMP_TIMES * watts
+def lamp_told(supply: Supply) -> str:
+    """What lamp a board takes in series, and what its full glow says."""
+    least = f"A lamp in series has {LAMP_TIMES * supply.watts:.0f} W at least for this board."
+    glow = "Full glow, as without the board, is a short before or behind the bridge: unplug, and read ohms."
+    return f"{least} {glow}"
 
 
 def told(supply: Supply) -> tuple[tuple[str, str, str], ...]:

@@ -20,6 +20,7 @@ from frostcore.errors import FrostError
 from frostcore.quantity import Dimension, format_value
 from frostcore.sheet.model import Code, Sensor, Sheet, burns, squeezed
 from frostcore.tape.entries import (
+    Attached,
     Body,
     CallTaken,
     Checked,
@@ -136,6 +137,14 @@ class Standing:
     def outcome(self) -> Outcome | None:
         """How the call ended, or None while it is open."""
         return self.latest(Outcome)
+
+    def photographs_of(self, slip: Slip) -> tuple[Attached, ...]:
+        """The files kept that show an entry, or one it corrects."""
+        mine, at = {slip.entry.id}, slip
+        while at.entry.supersedes and (before := self.slip(at.entry.supersedes)):
+            mine.add(before.entry.id)
+            at = before
+        return tuple(body for body in self.all_of(Attached) if body.of in mine)
 
     def slip(self, identifier: str) -> Slip | None:
         """The slip of an entry's id."""

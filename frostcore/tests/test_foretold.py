@@ -18,7 +18,7 @@ from frostcore.supply.foretold import (
     in_series,
     inrush,
     judge_bus,
-    lamp_for,
+    lamp_told,
     one_diode_open,
     told,
 )
@@ -31,6 +31,10 @@ class Bus(TestCase):
     def test_a_light_load_leaves_the_crest_less_two_diodes(self):
         light = bus(replace(BOARD, watts=0.3))
         self.assertAlmostEqual(light.mean, math.sqrt(2) * 230 - 1.4, delta=0.01 * light.mean)
+
+    def test_the_mains_says_its_hertz(self):
+        self.assertEqual((BOARD.hertz, Supply(120.0, 3.0, 22e-6).hertz), (50.0, 60.0))
+        self.assertEqual(Supply(120.0, 3.0, 22e-6, hertz=50.0).hertz, 50.0)
 
     def test_the_series_resistance_sees_the_charging_pulse(self):
         # 47 µF with 60 Ω at 6 W: 313.6 V with 12.2 V of ripple, where I/2fC + I·ESR would say 5 V.
@@ -94,7 +98,7 @@ class Moments(TestCase):
         for lamp in (40, 45, 25):
             self.assertIn("too weak", in_series(Supply(230.0, 20.0, 47e-6), lamp).text)
         self.assertIsNone(in_series(Supply(230.0, 20.0, 47e-6), 25).share)
-        self.assertEqual(lamp_for(12.0), 60.0)
+        self.assertIn("60 W at least", lamp_told(replace(BOARD, watts=12.0)))
 
 
 class Judged(TestCase):

@@ -83,6 +83,14 @@ class Typed(TestCase):
             self.assertIn(told, found[0].text)
             self.assertIn(key, keys)
 
+    def test_a_problem_of_any_list_without_identifiers_stands_at_its_row(self):
+        document = write(SHEET)
+        tables = tables_of(document)
+        empty = {"red": ""}
+        tables["settings"] = [*tables["settings"], empty, ROW | {"usual": "never"}, ROW | {"number": "s5"}]
+        found = [item for item in build(document, tables).problems if item.section == "settings"]
+        self.assertEqual([(item.row, item.column) for item in found], [(4, "usual")])
+
 
 class OnTheTape(TestCase):
     def put(self, setting, value):

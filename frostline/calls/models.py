@@ -227,23 +227,26 @@ class CalendarFeed(models.Model):
         return f"feed of {self.user}"
 
 
-class StockList(ImmutableModel):
-    """What is on the workshop's shelf from a moment on, as a table; the last counts."""
+class WorkshopTable(ImmutableModel):
+    """A table of the workshop's from a moment on, and who said so; the last counts."""
 
     text = models.TextField()
     at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        abstract = True
+
+
+class StockList(WorkshopTable):
+    """What is on the workshop's shelf."""
 
     def __str__(self) -> str:
         return f"stock of {self.at:%Y-%m-%d}"
 
 
-class DrawerList(ImmutableModel):
-    """The workshop's small parts for boards from a moment on, as a table; the last counts."""
-
-    text = models.TextField()
-    at = models.DateTimeField()
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+class DrawerList(WorkshopTable):
+    """The workshop's small parts for boards."""
 
     def __str__(self) -> str:
         return f"small parts of {self.at:%Y-%m-%d}"

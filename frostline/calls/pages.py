@@ -54,6 +54,7 @@ from frostline.calls.sensing import probe_context
 from frostline.calls.slip_form import answered
 from frostline.calls.tracing import path_drawn, trace_context
 from frostline.calls.wayin import closing_context, way_context
+from frostline.ui.pictures import JPEG
 
 
 @dataclass(frozen=True)
@@ -245,11 +246,9 @@ def in_short(standing: Standing, slip: Slip) -> str:
 
 
 def _photos(standing: Standing, slip: Slip) -> tuple[Attached, ...]:
-    """What shows an entry, or the one it corrects."""
-    mine = {slip.entry.id, slip.entry.supersedes} - {""}
-    return tuple(
-        body for body in standing.all_of(Attached) if body.of in mine and body.media_type == "image/jpeg"
-    )
+    """The pictures that show an entry, where it still stands."""
+    files = standing.photographs_of(slip) if slip.standing else ()
+    return tuple(body for body in files if body.media_type == JPEG)
 
 
 def plain_tape(tape: Sequence[Entry]) -> list[dict[str, Any]]:

@@ -31,11 +31,11 @@ from frostline.calls.tapes import call_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
 from frostline.ui.forms import FrostForm
 from frostline.ui.pdf import pdf_of
+from frostline.ui.pictures import JPEG
 from frostline.ui.stored import path_of, served
 
 SALT = "frostline report link"
 LINK_DAYS = (7, 30, 90)
-JPEG = "image/jpeg"
 
 
 @dataclass(frozen=True)

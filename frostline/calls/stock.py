@@ -61,6 +61,14 @@ class Shelf:
     read: Callable[[str], tuple[Any, ...]]
     write: Callable[[tuple[Any, ...]], str]
     columns: tuple[str, ...]
+    address: str
+    shown: tuple[tuple[str, str], ...]
+    """What is shown of each line: its head, and which of its fields."""
+
+    def rows(self, items: tuple[Any, ...]) -> list[list[Any]]:
+        """Lines as they are shown."""
+        cells = [[getattr(item, name) for _, name in self.shown] for item in items]
+        return [["" if cell is None else cell for cell in row] for row in cells]
 
     def now(self) -> tuple[Any, ...]:
         """What is on it now."""
@@ -86,6 +94,8 @@ PARTS = Shelf(
     read_stock,
     write_stock,
     COLUMNS,
+    "calls:stock",
+    (("Number", "number"), ("Name", "name"), ("Pieces", "count"), ("Price", "price"), ("Where", "shelf")),
 )
 SMALL = Shelf(
     "small",
@@ -96,6 +106,8 @@ SMALL = Shelf(
     read_drawer,
     write_drawer,
     NAMES,
+    "calls:small",
+    (("Number", "id"), ("Kind", "kind"), ("Pieces", "count"), ("Price", "price"), ("Family", "family")),
 )
 SHELVES = {shelf.name: shelf for shelf in (PARTS, SMALL)}
 
@@ -124,8 +136,8 @@ def stock(request: HttpRequest, name: str = "stock") -> HttpResponse:
     context = {
         "form": form,
         "shelf": shelf,
-        "shelves": SHELVES.values(),
-        "items": items[:SHOWN],
+        "others": [each for each in SHELVES.values() if each is not shelf],
+        "rows": shelf.rows(items[:SHOWN]),
         "more": max(0, len(items) - SHOWN),
         "last": shelf.model.objects.select_related("by").defer("text").order_by("-pk").first(),
     }

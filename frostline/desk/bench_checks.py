@@ -9,7 +9,6 @@ from frostcore.parts.capacitor import (
     HIGH_HERTZ,
     LINE_HERTZ,
     Family,
-    Health,
     Look,
     Rating,
     Seen,
@@ -20,19 +19,11 @@ from frostcore.parts.relay import COLD, Relay, judge_coil, judge_contact, judge_
 from frostcore.parts.substitute import Answer, Kind, asked_of, substitutes
 from frostcore.parts.twin import differences, read_twin
 from frostcore.quantity import Dimension
-from frostcore.supply.foretold import Supply, in_series, judge_bus, lamp_for, told
+from frostcore.supply.foretold import Supply, in_series, judge_bus, lamp_told, told
 from frostcore.verdict import Judged, Verdict
 from frostline.calls.stock import SMALL
 from frostline.desk.filed import Filed
 from frostline.ui.forms import FrostForm, QuantityField
-
-MARKS = {
-    Health.GOOD: Verdict.IN_BAND,
-    Health.TIRED: Verdict.HIGH,
-    Health.BAD: Verdict.HIGH,
-    Health.UNCLEAR: Verdict.UNCLEAR,
-}
-"""How a capacitor's health is marked: what goes wrong with one raises its ohms."""
 
 DISCHARGE = (
     "Plug out, and the big capacitor measured to be empty: it holds a lethal charge. Discharge it through"
@@ -100,12 +91,10 @@ class CapacitorCheck(FrostForm):
         figure = shown.text if shown else f"looks {data['look']}"
         detail = f"{data['farads'].text}, {data['volts'].text}: {found.health}. "
         detail += " ".join(finding.text for finding in found.findings)
-        mark = MARKS[found.health]
         return {
             "capacitor": found,
-            "mark_as": mark,
             "figure": figure,
-            "filed": Filed(figure, str(mark), detail[:MOST_DETAIL]),
+            "filed": Filed(figure, str(found.verdict), detail[:MOST_DETAIL]),
         }
 
 
@@ -137,17 +126,15 @@ class BusCheck(FrostForm):
         def value(name: str, usual: float) -> float:
             return data[name].number if data[name] else usual
 
-        mains = data["mains"].number
         supply = Supply(
-            mains,
+            data["mains"].number,
             data["watts"].number,
             data["farads"].number,
             value("esr", 1.0),
             value("series", 12.0),
             start_ohms=value("start", 470e3),
-            hertz=60.0 if mains < LOW_MAINS else 50.0,
         )
-        found: dict[str, Any] = {"rungs": told(supply), "least_lamp": lamp_for(supply.watts)}
+        found: dict[str, Any] = {"rungs": told(supply), "lamp_told": lamp_told(supply)}
         if data["lamp"]:
             found["lamp"] = in_series(supply, data["lamp"].number)
         if not (data["reads"] or data["ripple"]):
@@ -160,7 +147,6 @@ class BusCheck(FrostForm):
         return found | {"judged": judged, "figure": figure, "filed": filed}
 
 
-LOW_MAINS = 180.0
 LIVE_BUS = (
     "Live primary: an isolating transformer, one hand, the meter clipped on before the power; no scope earth"
     " on its minus. The residual-current device does not guard you behind the transformer. Ohms and diode"

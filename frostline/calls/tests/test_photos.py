@@ -3,6 +3,7 @@
 import io
 import tempfile
 import uuid
+from dataclasses import replace
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
@@ -11,6 +12,7 @@ from PIL import Image
 
 from frostcore.tape.entries import Attached
 from frostcore.tape.kinds import words_of
+from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.tapes import standing_of
 from frostline.sheets.tests.test_pages import picture
 from frostline.tests import fixtures
@@ -67,6 +69,28 @@ class Photos(fixtures.PageCase):
         report = self.client.get(reverse("calls:report", args=[self.call.pk]))
         self.assertContains(report, f"{words.title}")
         self.assertContains(report, ": the plate</figcaption>")
+
+    def taken(self):
+        """The slip that says the call was taken, as it stands."""
+        slips = standing_of(self.call).slips
+        return next(each for each in slips if each.standing and each.entry.body.kind == "call_taken")
+
+    def test_it_follows_its_entry_through_corrections(self):
+        first = standing_of(self.call).slips[0].entry.id
+        self.add(picture(), of=first)
+        for complaint in ("It says E5, and E8", "It says E8"):
+            last = standing_of(self.call).slips
+            last = next(each for each in last if each.standing and each.entry.body.kind == "call_taken")
+            body = replace(last.entry.body, complaint=complaint)
+            record_slip(self.call, NewSlip(uuid.uuid4(), body, supersedes=last.entry.id), self.technician)
+        standing = standing_of(self.call)
+        newest = next(
+            each for each in standing.slips if each.standing and each.entry.body.kind == "call_taken"
+        )
+        self.assertNotEqual(newest.entry.id, first)
+        self.assertEqual(len(standing.photographs_of(newest)), 1)
+        page = self.client.get(reverse("calls:stage", args=[self.call.pk, "close"]))
+        self.assertContains(page, 'class="slip-photo"', count=2)
 
     def test_of_an_entry_that_is_not_there_it_is_told_and_nothing_is_kept(self):
         page = self.add(picture(), of=str(uuid.uuid4()))
