@@ -13,6 +13,24 @@ LIVE = (
     "Live: insulated probes, one hand, dry floor, a second person near. Never live where an unplugged test"
     " answers."
 )
+EMPTY = (
+    "Plug out, and the big capacitor measured to be empty: it holds a lethal charge. Discharge it through"
+    " some kΩ, not with a screwdriver; a charged one ends the meter too."
+)
+LIVE_PRIMARY = (
+    "Live primary: an isolating transformer, one hand, the meter clipped on before the power; no scope earth"
+    " on its minus. The residual-current device does not guard you behind the transformer. Ohms and diode"
+    " test come first, with the plug out and the bus measured empty."
+)
+LIVE_RELAY = (
+    "Ohms with the plug out. Volts at the coil and across the contact are read live: mains stand on the"
+    " contact’s pins, a finger’s width from the coil’s. Insulated probes, one hand; where ohms answer, do not"
+    " probe live."
+)
+ON_MAT = (
+    "Live on the mat: an isolating transformer or a lamp in series, one hand, nothing loose on the bench. A"
+    " supply without a transformer has the mains on every pin."
+)
 FLAMMABLE = (
     "Flammable refrigerant: no flame, no sparks, air the room; the sealed system is for licensed hands."
 )

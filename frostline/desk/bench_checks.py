@@ -4,6 +4,7 @@ from typing import Any
 
 from django import forms
 
+from frostcore import cautions
 from frostcore.errors import FrostError, SheetError
 from frostcore.parts.capacitor import (
     HIGH_HERTZ,
@@ -24,11 +25,6 @@ from frostcore.verdict import Judged, Verdict
 from frostline.calls.stock import SMALL
 from frostline.desk.filed import Filed
 from frostline.ui.forms import FrostForm, QuantityField
-
-DISCHARGE = (
-    "Plug out, and the big capacitor measured to be empty: it holds a lethal charge. Discharge it through"
-    " some kΩ, not with a screwdriver; a charged one ends the meter too."
-)
 
 
 class CapacitorCheck(FrostForm):
@@ -66,7 +62,7 @@ class CapacitorCheck(FrostForm):
 
     def extra(self) -> dict[str, Any]:
         """What is done first."""
-        return {"caution": DISCHARGE}
+        return {"caution": cautions.EMPTY}
 
     def answer(self) -> dict[str, Any]:
         """What it comes to, and each thing found."""
@@ -117,7 +113,7 @@ class BusCheck(FrostForm):
 
     def extra(self) -> dict[str, Any]:
         """What is done first."""
-        return {"caution": LIVE_BUS}
+        return {"caution": cautions.LIVE_PRIMARY}
 
     def answer(self) -> dict[str, Any]:
         """What is to be read, and what was read by it."""
@@ -147,13 +143,6 @@ class BusCheck(FrostForm):
         return found | {"judged": judged, "figure": figure, "filed": filed}
 
 
-LIVE_BUS = (
-    "Live primary: an isolating transformer, one hand, the meter clipped on before the power; no scope earth"
-    " on its minus. The residual-current device does not guard you behind the transformer. Ohms and diode"
-    " test come first, with the plug out and the bus measured empty."
-)
-
-
 class RelayCheck(FrostForm):
     """A board's relay: coil, pull, contact."""
 
@@ -167,8 +156,8 @@ class RelayCheck(FrostForm):
     amperes = QuantityField(Dimension.CURRENT, label="Load through it", required=False)
 
     def extra(self) -> dict[str, Any]:
-        """Nothing more."""
-        return {}
+        """What is done first."""
+        return {"caution": cautions.LIVE_RELAY}
 
     def answer(self) -> dict[str, Any]:
         """A verdict on each that was measured."""
@@ -213,7 +202,7 @@ class TwinCheck(FrostForm):
 
     def extra(self) -> dict[str, Any]:
         """What is done first."""
-        return {"caution": DISCHARGE}
+        return {"caution": cautions.EMPTY}
 
     def answer(self) -> dict[str, Any]:
         """Every point, the oddest first."""

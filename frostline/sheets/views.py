@@ -53,15 +53,9 @@ def mat(request: HttpRequest, slug: str) -> HttpResponse:
         "chosen": chosen,
         "mat": found,
         "codes": [code for code in content.codes if code.id in found.idle_codes],
-        "cautions": (cautions.BULK_CAPACITOR, ON_MAT),
+        "cautions": (cautions.BULK_CAPACITOR, cautions.ON_MAT),
     }
     return render(request, "sheets/mat.html", context)
-
-
-ON_MAT = (
-    "Live on the mat: an isolating transformer or a lamp in series, one hand, nothing loose on the bench. A"
-    " supply without a transformer has the mains on every pin."
-)
 
 
 @require_safe

@@ -79,14 +79,12 @@ class Photos(fixtures.PageCase):
         first = standing_of(self.call).slips[0].entry.id
         self.add(picture(), of=first)
         for complaint in ("It says E5, and E8", "It says E8"):
-            last = standing_of(self.call).slips
-            last = next(each for each in last if each.standing and each.entry.body.kind == "call_taken")
-            body = replace(last.entry.body, complaint=complaint)
-            record_slip(self.call, NewSlip(uuid.uuid4(), body, supersedes=last.entry.id), self.technician)
-        standing = standing_of(self.call)
-        newest = next(
-            each for each in standing.slips if each.standing and each.entry.body.kind == "call_taken"
-        )
+            last = self.taken().entry
+            new = NewSlip(
+                uuid.uuid4(), replace(last.body, complaint=complaint), supersedes=uuid.UUID(last.id)
+            )
+            record_slip(self.call, new, self.technician)
+        standing, newest = standing_of(self.call), self.taken()
         self.assertNotEqual(newest.entry.id, first)
         self.assertEqual(len(standing.photographs_of(newest)), 1)
         page = self.client.get(reverse("calls:stage", args=[self.call.pk, "close"]))
