@@ -11,6 +11,7 @@ from tests.browser.papers import KIND
 FENNEL, NOSS, HOTEL, HOSTEL = "Mrs Aud Fennel", "Noss Cottage", "Hotel Brimsound", "Ferry Keepers’ Hostel"
 READINGS = "ohms1=9k4&celsius1=22C&ohms2=19k8&celsius2=0C&ohms3=46k&celsius3=-18C"
 SENSOR = f"/check/sensor/?curve={curve_of('Tarnbeck TB-34')}&{READINGS}"
+BUS = "/check/bus/?mains=224V&watts=3W&farads=22u&reads=313V&ripple=2.3V&lamp=60W"
 VIEWS = [
     ("front", "/", None, TABLET, "light"),
     ("calls", "/calls/?show=all", None, TABLET, "dark"),
@@ -23,7 +24,7 @@ VIEWS = [
     ("probe", "probe/", FENNEL, TABLET, "light"),
     ("now", "now/", NOSS, TABLET, "light"),
     ("now-phone", "now/", NOSS, PHONE, "dark"),
-    ("decode-lamp", "decode/", NOSS, PHONE, "light"),
+    ("check-bus", BUS, None, TABLET, "light"),
     (
         "check-sensor",
         SENSOR,
