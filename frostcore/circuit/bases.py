@@ -81,7 +81,7 @@ class Bases:
 
     def _solve(self, scene: int) -> None:
         self._columns[scene, : self.none, : self.size] = self.solved[scene].solve(self._right).T
-        if self.solved[scene].right.any():  # else no edit has any volts
+        if self.solved[scene].right.any() or self.solved[scene].circuit.stirred:  # else no edit has any volts
             self._largest[scene] = np.abs(self._columns[scene]).max(axis=1)
 
     @property

@@ -370,8 +370,17 @@ class Circuit:
     signals: frozenset[str]
     pulled: tuple[str, ...] = field(default=())
     couplings: tuple["Coupling", ...] = ()
+    stirred: bool = False
+    """Whether something drives it though the plug is out, as a meter's own volts drive junctions: then logic
+    chooses states there too."""
+
     like: Topology | None = field(default=None, compare=False, repr=False)
     """Another circuit's topology, taken over where it is the same."""
+
+    @property
+    def chooses(self) -> bool:
+        """Whether logic chooses states: with the plug in, or where a meter stirs it."""
+        return self.live or self.stirred
 
     @property
     def omega(self) -> float:

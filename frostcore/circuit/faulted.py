@@ -39,11 +39,9 @@ class SettledFaults:
         is, and so is what pairs of rows that will be ``probed`` (P×2) show.
         """
         self.bases, self.per_base = tuple(bases), len(damages[0])
-        self.analyses, live = analyses(bases[0].circuit), bases[0].circuit.live
+        self.analyses, chooses = analyses(bases[0].circuit), bases[0].circuit.chooses
         self.scene = np.repeat(np.arange(len(bases)), self.per_base)
-        self._logic = logic = Logic.stack(
-            [base.logic if live else bases[0].logic for base in bases]
-        )  # with the plug out logic chooses nothing
+        self._logic = logic = Logic.stack([base.logic if chooses else bases[0].logic for base in bases])
         self._written = Written(bases, damages)
         self._damages = damages
         self._base_on = np.array(
@@ -63,7 +61,7 @@ class SettledFaults:
             self._written.flags(name) for name in ("owned", "forced", "commanded")
         )
         branches = np.unique(
-            np.concatenate([logic.places if live else np.zeros(0, int), self._written.branches])
+            np.concatenate([logic.places if chooses else np.zeros(0, int), self._written.branches])
         )
         bridges = self._written.bridges.tolist()
         bridges += [
@@ -89,7 +87,7 @@ class SettledFaults:
         Worked out when first asked, for the columns may still be on their way.
         """
         logic, scenes = self._logic, len(self.bases)
-        if not self.bases[0].circuit.live:
+        if not self.bases[0].circuit.chooses:
             return ControlStates(self._base_on[self.scene], self._forced)
         standing = ControlStates(
             np.where(logic.restarts, logic.start, self._base_on)[self.scene], self._forced

@@ -118,7 +118,7 @@ def settle(circuit: Circuit, like: Settled | None = None) -> Settled:
     states = list(like.states) if like else [branch.start for branch in circuit.branches]
     rows = {analysis: rows_of(circuit, states, analysis) for analysis in analyses(circuit)}
     solved = {analysis: Solved(circuit, analysis, each.copy()) for analysis, each in rows.items()}
-    if not circuit.live:
+    if not circuit.chooses:
         return Settled(circuit, tuple(states), (), solved)
     logic = Logic.of(circuit)
     start = logic.start if like is None else logic.levels_of(states)
@@ -129,7 +129,7 @@ def settle(circuit: Circuit, like: Settled | None = None) -> Settled:
         changed = np.flatnonzero((differs if differs.any() else standing.try_again(logic))[0])
         if not len(changed):
             break
-        for analysis in BOTH:
+        for analysis in solved:
             new = logic.rows[analysis][0, changed, standing.on[0, changed]]
             if (rows[analysis][logic.places[changed]] != new).any():
                 rows[analysis][logic.places[changed]] = new
@@ -241,6 +241,7 @@ class Logic:
         return {
             analysis: (solved[analysis].x[ends[:, 0]] - solved[analysis].x[ends[:, 1]])[None, :]
             for analysis, ends in self.sensed.items()
+            if analysis in solved
         }
 
     def wanted(
@@ -249,7 +250,8 @@ class Logic:
         """How the controls should stand (F×C), from what the senses of each analysis see (F × senses), what
         is commanded (F×C), and in which circuit (F)."""
         seen = np.empty((len(on), len(self._ac)))
-        seen[:, self._ac] = np.abs(values[Analysis.AC])
+        if self._ac.any():
+            seen[:, self._ac] = np.abs(values[Analysis.AC])
         seen[:, ~self._ac] = values[Analysis.DC].real
         every, trips = np.ones(on.shape, bool), np.zeros(on.shape, bool)
         if len(self._plain):

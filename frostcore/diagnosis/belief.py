@@ -3,6 +3,7 @@ outcome and repair unit."""
 
 import copy
 from collections.abc import Iterator
+from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -18,14 +19,19 @@ LIKELY = 2e-4
 """Hypotheses less likely than this move no plan."""
 
 
+class Known(Protocol):
+    """Hypotheses: the repair unit of each by its place among the units, and which come and go."""
+
+    unit: npt.NDArray[np.intp]
+    units: tuple[str, ...]
+    comes_and_goes: npt.NDArray[np.bool_]
+
+
 class Belief:
     """A posterior cut down to the hypotheses that still matter."""
 
-    def __init__(self, posterior: Posterior, only: npt.NDArray[np.bool_] | None = None) -> None:
-        known = posterior.weigher.known
-        now = posterior.by_draw if only is None else posterior.by_draw * only
-        if posterior.fitted and only is None:  # the unit as it stands, whichever its good parts are
-            now = np.broadcast_to(posterior.now / len(now), now.shape)
+    def __init__(self, known: Known, now: Floats) -> None:
+        """``now``: P(draw, hypothesis)."""
         now = now / now.sum()
         self._kept = np.flatnonzero(now.sum(axis=0) > LIKELY)
         weights = now[:, self._kept]
@@ -36,6 +42,14 @@ class Belief:
         self._goes = known.comes_and_goes[self._kept]
         of_each = self.weights.sum(axis=0)
         self.by_unit: Floats = np.asarray(np.bincount(self._unit, of_each, len(self.units)), float)
+
+    @classmethod
+    def of(cls, posterior: Posterior, only: npt.NDArray[np.bool_] | None = None) -> "Belief":
+        """That of a posterior, or of some of its hypotheses."""
+        now = posterior.by_draw if only is None else posterior.by_draw * only
+        if posterior.fitted and only is None:  # the unit as it stands, whichever its good parts are
+            now = np.broadcast_to(posterior.now / len(now), now.shape)
+        return cls(posterior.weigher.known, now)
 
     def after(self, likelihoods: Floats) -> Iterator[tuple[float, "Belief"]]:
         """Each outcome's chance, and the belief it would leave."""

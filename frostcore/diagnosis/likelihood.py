@@ -54,10 +54,10 @@ def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: flo
         foretold = foretold * (mains / readings.sheet.plate.mains_volts)
     opened = value.state is State.OPEN
     y = math.inf if opened else math.asinh(value.value or 0.0)
-    fits = _fits(foretold, width, y)
+    fits = density(foretold, width, y)
     # Of six draws of all parts at once hardly one has this rail low and that sensor high: what a hypothesis
     # leaves as it is tells nothing of the draw, and is as likely as it is in good units on the whole.
-    well = _fits(foretold[:, :1], width[:, :1], y).mean(axis=0, keepdims=True)
+    well = density(foretold[:, :1], width[:, :1], y).mean(axis=0, keepdims=True)
     fits = np.where(_touched(probe, foretold), fits, well)
     loose = np.zeros(foretold.shape, bool)
     if not readings.firm(probe):
@@ -74,7 +74,7 @@ def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: flo
         fits = np.where(readings.never_settles(probe.setup.mode), pulses, fits)
     # What nobody models leaves most of the circuit as it should be.
     fits[:, -1] = (1 - STRANGE) * well[0, 0] + STRANGE / SCALE
-    return np.asarray(np.log((1 - SLIP) * fits + SLIP * _slip(y)))
+    return np.asarray(np.log((1 - SLIP) * fits + SLIP * slip_density(y)))
 
 
 def _touched(probe: Probe, foretold: Floats) -> npt.NDArray[np.bool_]:
@@ -142,7 +142,7 @@ def log_given(readings: Readings, probe: Probe, value: Quantity, newer: tuple[Pr
     else:
         width = max(float(_own(probe, foretold).min()), AGAIN_WIDTH)
         fits = math.exp(-0.5 * ((y - y_since - offset) / width) ** 2) / (width * math.sqrt(2 * math.pi))
-    once = math.log((1 - SLIP) * fits + SLIP * _slip(y))
+    once = math.log((1 - SLIP) * fits + SLIP * slip_density(y))
     found: Floats = np.where(alike & ~unsteady, once, np.nan)
     return found
 
@@ -173,7 +173,7 @@ def widths(readings: Readings, probe: Probe, foretold: Floats, mains: float | No
     own = slope * (METER_SHARE * np.abs(finite) + METER_FLOOR[meter]) / 2
     if len(foretold) > 1:
         scaled = np.where(np.isfinite(foretold), np.arcsinh(finite), np.nan)
-        spread = KERNEL_SHARE * _spread(scaled, own)
+        spread = KERNEL_SHARE * draws_differ(scaled, own)
     else:
         # Faults that come in amounts lie anywhere from near the healthy reading to far beyond their own.
         y = np.arcsinh(finite[0])
@@ -188,7 +188,7 @@ def widths(readings: Readings, probe: Probe, foretold: Floats, mains: float | No
     return result
 
 
-def _spread(scaled: Floats, own: Floats) -> Floats:
+def draws_differ(scaled: Floats, own: Floats) -> Floats:
     """What draws differ by, for each hypothesis; where they fall into two clusters with nothing between (a
     supply that holds with some parts and gives up with others), what they differ by within them."""
     with np.errstate(invalid="ignore"):
@@ -212,7 +212,7 @@ CLUSTERS = 6.0
 """Two clusters of draws lie so many times their own spread apart."""
 
 
-def _fits(foretold: Floats, width: Floats, y: float) -> Floats:
+def density(foretold: Floats, width: Floats, y: float) -> Floats:
     """The density of a reading on the scale, or for OL its probability, where no slip is made."""
     open_too = foretold > OPEN_OHMS * math.exp(-_NEAR_OPEN)
     if math.isinf(y):
@@ -223,7 +223,7 @@ def _fits(foretold: Floats, width: Floats, y: float) -> Floats:
     return np.where(np.isfinite(foretold), hump / math.sqrt(2 * math.pi), 0.0)
 
 
-def _slip(y: float) -> float:
+def slip_density(y: float) -> float:
     """The density of a slip: OL, about nothing, anything."""
     if math.isinf(y):
         return SLIP_OPEN

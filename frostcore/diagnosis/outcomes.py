@@ -91,25 +91,11 @@ class Outcomes:
         readings = self.weigher.readings
         foretold = readings.of(probe).astype(float)
         width = np.minimum(widths(readings, probe, foretold, None), 1.0)
-        opened = ~np.isfinite(foretold) | (foretold > OPEN_OHMS)
-        y = np.where(opened, np.inf, np.arcsinh(np.where(opened, 0.0, foretold)))
         if not readings.firm(probe):
             found = np.where(dead_short(foretold), 0, 1).astype(np.int8)
             return found, ("a dead short", "anything else"), [float(np.arcsinh(DEAD_SHORT_OHMS))]
-        order = np.argsort(y, axis=None)
-        sorted_y, sorted_w = y.ravel()[order], width.ravel()[order]
-        finite = np.isfinite(sorted_y)
-        gaps = np.diff(sorted_y[finite]) / np.maximum(
-            np.maximum(sorted_w[finite][1:], sorted_w[finite][:-1]), 1e-3
-        )
-        cuts = np.flatnonzero(gaps > APART)
-        if len(cuts) > MOST_CLASSES - 2:
-            cuts = np.sort(cuts[np.argsort(-gaps[cuts])[: MOST_CLASSES - 2]])
-        limits = [(sorted_y[finite][cut] + sorted_y[finite][cut + 1]) / 2 for cut in cuts]
-        limits = _about_sound(limits, y[:, 0], width[:, 0], sorted_y[finite])
-        found = np.searchsorted(np.array(limits), y).astype(np.int8)
-        last = len(limits) + 1
-        found[opened] = last
+        found, limits = value_classes(foretold, width)
+        opened, last = found == len(limits) + 1, len(limits) + 1
         texts = [self._text(probe, foretold[(found == number) & ~opened]) for number in range(last)]
         return found, (*texts, "OL"), limits
 
@@ -240,6 +226,27 @@ class Outcomes:
     @property
     def _resting(self) -> Setup:
         return Setup(self.sheet.resting_mode, MeterRange.OHM)
+
+
+def value_classes(foretold: Floats, width: Floats) -> tuple[npt.NDArray[np.int8], list[float]]:
+    """The classes of a reading's values (draws × hypotheses, as are its widths on the scale of arcsinh), OL
+    the last of them, and the limits between the others: gaps no meter and no two good parts could bridge."""
+    opened = ~np.isfinite(foretold) | (foretold > OPEN_OHMS)
+    y = np.where(opened, np.inf, np.arcsinh(np.where(opened, 0.0, foretold)))
+    order = np.argsort(y, axis=None)
+    sorted_y, sorted_w = y.ravel()[order], width.ravel()[order]
+    finite = np.isfinite(sorted_y)
+    gaps = np.diff(sorted_y[finite]) / np.maximum(
+        np.maximum(sorted_w[finite][1:], sorted_w[finite][:-1]), 1e-3
+    )
+    cuts = np.flatnonzero(gaps > APART)
+    if len(cuts) > MOST_CLASSES - 2:
+        cuts = np.sort(cuts[np.argsort(-gaps[cuts])[: MOST_CLASSES - 2]])
+    limits = [(sorted_y[finite][cut] + sorted_y[finite][cut + 1]) / 2 for cut in cuts]
+    limits = _about_sound(limits, y[:, 0], width[:, 0], sorted_y[finite])
+    found = np.searchsorted(np.array(limits), y).astype(np.int8)
+    found[opened] = len(limits) + 1
+    return found, limits
 
 
 def _about_sound(limits: list[float], sound: Floats, width: Floats, every: Floats) -> list[float]:

@@ -97,14 +97,14 @@ class Planner:
     ) -> tuple[Proposal, ...]:
         """The tests worth most by what each tells for its minutes, best first; those already made or that
         can't be made are left out."""
-        return tuple(self._weighed(Belief(posterior), state, evidence)[:most])
+        return tuple(self._weighed(Belief.of(posterior), state, evidence)[:most])
 
     def two_steps(
         self, posterior: Posterior, state: State, evidence: Sequence[Evidence], most: int = 6
     ) -> tuple[Proposal, ...]:
         """The tests worth most, the best few by what they and the best test after each outcome tell together,
         for the minutes both take."""
-        belief = Belief(posterior)
+        belief = Belief.of(posterior)
         known = self._weighed(belief, state, evidence)
         few, then = known[:FEW], known[:AHEAD]
         found = [replace(each, rate=self._onward(each, belief, state, then)) for each in few]
@@ -139,7 +139,7 @@ class Planner:
             if entry < last and likely[0] * UNLIKE < likely.max():
                 wanted.update(_names([evidence[entry]]))
         wanted -= _done(evidence)
-        belief = Belief(posterior)
+        belief = Belief.of(posterior)
         tests = [test for test in self.outcomes.tables if name_of_test(test) in wanted]
         bits, minutes = self._bits_of(belief, tests), [self.minutes(test, state) for test in tests]
         found = [
@@ -153,13 +153,13 @@ class Planner:
         bits, the most first."""
         known = self.weigher.known
         mine = np.isin(known.unit, [known.units.index(unit) for unit in units])
-        bits = self._bits(Belief(posterior, mine))
+        bits = self._bits(Belief.of(posterior, mine))
         order = np.argsort(-bits)[:MOST_PARTING]
         return [(self.outcomes.tests[at], float(bits[at])) for at in order]
 
     def rates_of(self, tests: Sequence[Test], posterior: Posterior, state: State) -> list[float]:
         """Bits a minute of some tests, made or not."""
-        bits = self._bits_of(Belief(posterior), tests)
+        bits = self._bits_of(Belief.of(posterior), tests)
         return [float(told) / self.minutes(test, state) for test, told in zip(tests, bits, strict=True)]
 
     def _onward(self, proposal: Proposal, belief: "Belief", state: State, then: Sequence[Proposal]) -> float:
@@ -257,7 +257,7 @@ class Planner:
 
     def outcomes_of(self, test: Test, posterior: Posterior, most: int = 3) -> tuple[Outcome, ...]:
         """How a test may come out, and what each outcome would leave."""
-        belief = Belief(posterior)
+        belief = Belief.of(posterior)
         if isinstance(test, Probe):
             at = self.outcomes.row[test]
             joint = belief.joint_of_classes(

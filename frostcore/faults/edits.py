@@ -82,10 +82,21 @@ class Fed:
     source: Source
 
 
-Act = Opened | Shorted | Scaled | InSeries | Forced | Becomes | Commanded | Bridged | Fed
+@dataclass(frozen=True)
+class Replaced:
+    """The branch is this impedance in all its states, or lets nothing through: what is left of a junction
+    that is none any more."""
+
+    branch: str
+    impedance: Impedance | None
+
+
+Act = Opened | Shorted | Scaled | InSeries | Forced | Becomes | Commanded | Bridged | Fed | Replaced
 
 
 def _altered(impedance: Impedance | None, act: Act) -> Impedance | None:
+    if isinstance(act, Replaced):
+        return act.impedance
     if isinstance(act, Shorted):  # what is open shorted too: a contact, a capacitor, a diode at rest
         if impedance is None or impedance.dc_amperes is not None:
             return Impedance(act.ohms)

@@ -196,7 +196,7 @@ class Comparing:
 
     @cached_property
     def _belief(self) -> Belief:
-        return Belief(self.judgement.posterior)
+        return Belief.of(self.judgement.posterior)
 
     @cached_property
     def _likely(self) -> list[str]:

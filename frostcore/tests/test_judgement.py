@@ -81,7 +81,7 @@ class Exactly(TestCase):
             by_draw=np.array([[float(each) for each in prior]]),
             fitted=(),
         )
-        belief = Belief(posterior)
+        belief = Belief.of(posterior)
         outcomes = 4
         found = belief.of_classes(
             np.array([[classes[:count]]], np.int8), np.array([outcomes]), np.zeros((1, len(weights)), bool)

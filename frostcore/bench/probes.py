@@ -1,0 +1,225 @@
+"""What a board on the mat can be asked with a meter: ohms and diode test across its parts, ESR and farads of
+its capacitors, volts on the mains, a look."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+
+from frostcore.circuit.meter import METER_FLOOR, MeterRange
+from frostcore.quantity import Dimension
+from frostcore.sheet.supply import BoardPart, BoardPartKind, Supply
+
+K = BoardPartKind
+
+
+class BenchRange(StrEnum):
+    """A meter's position at the bench, or eyes."""
+
+    OHM = "ohm"
+    DIODE = "diode"
+    ESR = "esr"
+    FARADS = "farads"
+    VAC = "vac"
+    VDC = "vdc"
+    LOOK = "look"
+
+    @property
+    def label(self) -> str:
+        """The position in words."""
+        return _LABELS[self]
+
+    @property
+    def live(self) -> bool:
+        """Whether the board is on the mains then."""
+        return self in {BenchRange.VAC, BenchRange.VDC}
+
+    @property
+    def dimension(self) -> Dimension | None:
+        """What it measures; None of a look."""
+        return _DIMENSIONS.get(self)
+
+
+_LABELS = {
+    BenchRange.OHM: "ohms",
+    BenchRange.DIODE: "diode test",
+    BenchRange.ESR: "ESR",
+    BenchRange.FARADS: "capacitance",
+    BenchRange.VAC: "AC volts",
+    BenchRange.VDC: "DC volts",
+    BenchRange.LOOK: "a look",
+}
+
+_DIMENSIONS = {
+    BenchRange.OHM: Dimension.RESISTANCE,
+    BenchRange.DIODE: Dimension.VOLTAGE,
+    BenchRange.ESR: Dimension.RESISTANCE,
+    BenchRange.FARADS: Dimension.CAPACITANCE,
+    BenchRange.VAC: Dimension.VOLTAGE,
+    BenchRange.VDC: Dimension.VOLTAGE,
+}
+
+SHARES = {
+    BenchRange.OHM: 0.01,
+    BenchRange.DIODE: 0.02,
+    BenchRange.ESR: 0.05,
+    BenchRange.FARADS: 0.05,
+    BenchRange.VAC: 0.015,
+    BenchRange.VDC: 0.005,
+}
+FLOORS = {
+    BenchRange.OHM: METER_FLOOR[MeterRange.OHM] / 3,
+    BenchRange.DIODE: 0.01,
+    BenchRange.ESR: 0.02,
+    BenchRange.FARADS: 2e-9,
+    BenchRange.VAC: 0.05,
+    BenchRange.VDC: METER_FLOOR[MeterRange.VDC],
+}
+"""A meter's own error, as a share and at least: leads zeroed, contact, the last digits."""
+
+MINUTES = {
+    BenchRange.OHM: 1.0,
+    BenchRange.DIODE: 1.0,
+    BenchRange.ESR: 1.3,
+    BenchRange.FARADS: 1.6,
+    BenchRange.VAC: 2.5,
+    BenchRange.VDC: 2.5,
+    BenchRange.LOOK: 0.5,
+}
+"""What each takes; a live one with all that comes before it."""
+
+RELAY_IN = "relay in"
+
+
+@dataclass(frozen=True)
+class BenchProbe:
+    """A reading, or a look at a part: the position, the points (red, black), the part or stage it is of, and
+    the setup (a relay pulled in by a wire)."""
+
+    range: BenchRange
+    red: str
+    black: str
+    of: str
+    stage: str
+    name: str
+    setup: str = ""
+
+    @property
+    def id(self) -> str:
+        """How it is named on the tape and at the door."""
+        ends = f"{self.red}-{self.black}" if self.range is not BenchRange.LOOK else self.of
+        return f"{self.range}:{ends}" + ("+relay" if self.setup == RELAY_IN else "")
+
+    @property
+    def live(self) -> bool:
+        """Whether the board is on the mains for it."""
+        return self.range.live
+
+    @property
+    def minutes(self) -> float:
+        """How long it takes."""
+        return MINUTES[self.range]
+
+
+LOOKED_AT = frozenset({K.SUPPRESSOR, K.ELECTROLYTIC, K.FILM_CAPACITOR, K.LIMITER, K.SWITCH, K.RESISTOR})
+_ACROSS = frozenset({K.FUSE, K.CHOKE, K.LIMITER, K.RESISTOR, K.WINDING, K.COIL, K.SUPPRESSOR, K.FILM_CAPACITOR})
+
+
+def probes_of(supply: Supply, *, esr: bool = True) -> tuple[BenchProbe, ...]:
+    """Every probe worth having; without an ESR meter where there is none. Each pair of points once a range."""
+    found: dict[str, BenchProbe] = {}
+    for part in supply.parts:
+        for probe in _of_part(part):
+            twin = f"{probe.range}:{probe.black}-{probe.red}"
+            if probe.range is BenchRange.DIODE or twin not in found:
+                found.setdefault(probe.id, probe)
+    for probe in _live(supply):
+        found.setdefault(probe.id, probe)
+    left = (
+        each for each in found.values() if esr or each.range not in {BenchRange.ESR, BenchRange.FARADS}
+    )
+    return tuple(left)
+
+
+def _of_part(part: BoardPart) -> Iterator[BenchProbe]:
+    def probe(which: BenchRange, red: str, black: str, words: str) -> BenchProbe:
+        return BenchProbe(which, red, black, part.id, part.stage, words)
+
+    title = part.title
+    if part.kind in _ACROSS:
+        yield probe(BenchRange.OHM, part.a, part.b, f"across {title}")
+    if part.kind in {K.DIODE, K.ZENER}:
+        yield probe(BenchRange.DIODE, part.a, part.b, f"{title}, red on its anode")
+        yield probe(BenchRange.DIODE, part.b, part.a, f"{title}, red on its cathode")
+    if part.kind is K.SWITCH:
+        yield probe(BenchRange.DIODE, part.b, part.a, f"{title}, red on its source")
+        yield probe(BenchRange.DIODE, part.a, part.b, f"{title}, red on its drain")
+    if part.kind is K.REGULATOR:
+        yield probe(BenchRange.DIODE, part.b, part.a, f"{title}, red on its output")
+        yield probe(BenchRange.OHM, part.b, part.a, f"{title}, output to input")
+        yield probe(BenchRange.OHM, part.b, part.c, f"{title}, output to ground")
+    if part.kind is K.ELECTROLYTIC:
+        yield probe(BenchRange.OHM, part.a, part.b, f"across {title}")
+        yield probe(BenchRange.ESR, part.a, part.b, f"{title}")
+        yield probe(BenchRange.FARADS, part.a, part.b, f"{title}")
+    if part.kind is K.FILM_CAPACITOR:
+        yield probe(BenchRange.FARADS, part.a, part.b, f"{title}")
+    if part.kind in LOOKED_AT:
+        yield probe(BenchRange.LOOK, "", "", f"{title}: domed, cracked, burnt?")
+
+
+def _live(supply: Supply) -> Iterator[BenchProbe]:
+    """What is read on the mains: along the chain, across what lies in series, and the rails with a relay
+    in."""
+
+    def probe(which: BenchRange, red: str, black: str, of: str, words: str, setup: str = "") -> BenchProbe:
+        stage = of if of in stages else supply.part(of).stage
+        return BenchProbe(which, red, black, of, stage, words, setup)
+
+    stages = {stage.id for stage in supply.stages}
+    relay = any(part.kind is K.COIL for part in supply.parts)
+    for each in supply.rectifiers:
+        first = supply.part(each.diodes[0]).stage
+        yield probe(BenchRange.VAC, each.ac_a, each.ac_b, first, "into the bridge")
+        yield probe(BenchRange.VDC, each.plus, each.minus, each.bulk, "bus, DC")
+        yield probe(BenchRange.VAC, each.plus, each.minus, each.bulk, "bus, AC range")
+        for name in each.series:
+            part = supply.part(name)
+            if not each.winding and part.kind is not K.RESISTOR:
+                yield probe(BenchRange.VAC, part.a, part.b, part.id, f"across {part.title}")
+    for transformer in supply.transformers:
+        part = supply.part(transformer.primary)
+        yield probe(BenchRange.VAC, part.a, part.b, part.id, "at the primary")
+    for switcher in supply.switchers:
+        yield probe(BenchRange.VDC, switcher.own_supply, switcher.minus, switcher.start_resistor,
+                    "the controller’s own supply")  # fmt: skip
+        yield probe(BenchRange.VDC, switcher.output, switcher.ground, switcher.rectifier, "12 V rail")
+    for regulator in supply.regulators:
+        part = supply.part(regulator.part)
+        yield probe(BenchRange.VDC, part.b, part.c, part.id, f"{regulator.volts:g} V rail")
+    for buck in supply.bucks:
+        yield probe(BenchRange.VDC, buck.output, buck.ground, buck.switch, "at the module’s plug")
+    for part, ground in outputs(supply):
+        yield probe(BenchRange.VDC, part.b, ground, part.id, f"behind {part.title}")
+    if relay:
+        for node, ground, of in rails(supply):
+            yield probe(BenchRange.VDC, node, ground, of, "with the relay in", RELAY_IN)
+
+
+def outputs(supply: Supply) -> Iterator[tuple[BoardPart, str]]:
+    """What leads from a rail to an output (a relay's coil, a fan's resistor), and the ground there."""
+    for node, ground, _ in rails(supply):
+        for part in supply.parts:
+            if part.a == node and part.kind in {K.COIL, K.RESISTOR} and part.b != ground:
+                yield part, ground
+
+
+def rails(supply: Supply) -> Iterator[tuple[str, str, str]]:
+    """The rails a relay's coil may drag down: node, ground, the part that makes it."""
+    for each in supply.rectifiers:
+        if each.winding or supply.droppers:
+            yield each.plus, each.minus, each.bulk
+    for switcher in supply.switchers:
+        yield switcher.output, switcher.ground, switcher.rectifier
+    for regulator in supply.regulators:
+        part = supply.part(regulator.part)
+        yield part.b, part.c, part.id

@@ -1,0 +1,139 @@
+"""What every probe of a board shows under every fault, on several good boards: the table its judgement looks
+things up in."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+import numpy as np
+import numpy.typing as npt
+
+from frostcore.bench.circuit import drawn
+from frostcore.bench.faults import BoardFault, faults_of
+from frostcore.bench.live import read_live
+from frostcore.bench.probes import BenchProbe, BenchRange, probes_of
+from frostcore.bench.unplugged import esr_shown, farads_shown, read_unplugged
+from frostcore.faults.draws import Draw
+from frostcore.sheet.supply import Supply
+
+Floats = npt.NDArray[np.float64]
+
+DRAWS = 8
+"""So many good boards."""
+
+WELL, ELSEWHERE = "well", "elsewhere"
+
+WELL_SHARE, ELSEWHERE_SHARE = 0.03, 0.015
+"""Of the boards that come to a bench, so many have nothing wrong and so many what no list has."""
+
+LOOKS_BAD = 0.03
+"""A good part looks burnt or domed so often: from heat beside it, or glue."""
+
+_METERED = frozenset({BenchRange.OHM, BenchRange.DIODE})
+
+
+@dataclass(frozen=True)
+class BoardHypothesis:
+    """One way the board may be: its id, what would be fitted, words, its fault (None where it is well or
+    wrong in a way no list has)."""
+
+    id: str
+    unit: str
+    name: str
+    fault: BoardFault | None
+
+
+class BoardHypotheses:
+    """All of a supply's: the board that is well first, what no list has last."""
+
+    def __init__(self, supply: Supply) -> None:
+        self.faults = faults_of(supply)
+        weight = sum(fault.weight for fault in self.faults)
+        left = 1 - WELL_SHARE - ELSEWHERE_SHARE
+        self.all = (
+            BoardHypothesis(WELL, WELL, "nothing of its supply is wrong", None),
+            *(BoardHypothesis(fault.id, fault.unit, fault.name, fault) for fault in self.faults),
+            BoardHypothesis(ELSEWHERE, ELSEWHERE, "something no list of faults has", None),
+        )
+        shares = [left * fault.weight / weight for fault in self.faults]
+        self.prior: Floats = np.array([WELL_SHARE, *shares, ELSEWHERE_SHARE])
+        self.units = tuple(dict.fromkeys(each.unit for each in self.all))
+        number = {unit: place for place, unit in enumerate(self.units)}
+        self.unit = np.array([number[each.unit] for each in self.all], np.intp)
+        self.comes_and_goes = np.zeros(len(self.all), bool)
+
+    def __len__(self) -> int:
+        return len(self.all)
+
+    @cached_property
+    def place(self) -> dict[str, int]:
+        """Where each stands, by id."""
+        return {each.id: place for place, each in enumerate(self.all)}
+
+
+@dataclass(frozen=True)
+class BenchTable:
+    """A supply's probes and hypotheses, and what each of the first shows under each of the second (draws ×
+    probes × hypotheses): its value (inf for OL; of a look how often the part looks bad), what another meter
+    makes of ohms with junctions or electronics in the way, and whether a reading swings."""
+
+    supply: Supply
+    mains: float
+    probes: tuple[BenchProbe, ...]
+    known: BoardHypotheses
+    values: Floats
+    other: Floats
+    swings: npt.NDArray[np.bool_]
+
+    @cached_property
+    def row(self) -> dict[str, int]:
+        """Where each probe stands, by id."""
+        return {probe.id: row for row, probe in enumerate(self.probes)}
+
+
+@lru_cache(maxsize=32)
+def table_of(supply: Supply, mains: float, draws: int = DRAWS, seed: int = 0, *, esr: bool = True) -> BenchTable:
+    """The table of a supply on such mains."""
+    known, probes = BoardHypotheses(supply), probes_of(supply, esr=esr)
+    units = [Draw(number, draws, seed) for number in range(draws)]
+    boards = [drawn(supply, draw) for draw in units]
+    conditions = [
+        [each.fault.at(draw) if each.fault else {} for each in known.all[:-1]] for draw in units
+    ]
+    shape = (draws, len(probes), len(known) - 1)
+    values, swings = np.zeros(shape), np.zeros(shape, bool)
+    others = list[Floats]()
+    metered = [row for row, probe in enumerate(probes) if probe.range in _METERED]
+    lively = [row for row, probe in enumerate(probes) if probe.live]
+    for number, (board, mine) in enumerate(zip(boards, conditions, strict=True)):
+        found = read_unplugged(board, [probes[row] for row in metered], mine)
+        values[number, metered] = found.values
+        others.append(found.other)
+        for row, probe in enumerate(probes):
+            shown = _OTHERWISE.get(probe.range)
+            if shown:
+                values[number, row] = [shown(board, probe, each) for each in mine]
+            elif probe.range is BenchRange.LOOK:
+                values[number, row] = [_looks(known.all[h].fault, probe) for h in range(len(mine))]
+    live = read_live(boards, [probes[row] for row in lively], conditions, mains)
+    values[:, lively], swings[:, lively] = live.values, live.swings
+    other = values.copy()
+    other[:, metered] = others
+    whole = [np.concatenate([each, each[:, :, :1]], axis=2) for each in (values, other, swings)]
+    return BenchTable(supply, mains, probes, known, whole[0], whole[1], whole[2])
+
+
+_OTHERWISE = {BenchRange.ESR: esr_shown, BenchRange.FARADS: farads_shown}
+
+
+def _looks(fault: BoardFault | None, probe: BenchProbe) -> float:
+    """How often a part looks bad under a fault: as often as such a fault is seen, where it is that part's."""
+    if fault and fault.conditions[0][0] == probe.of:
+        return max(fault.looks, LOOKS_BAD)
+    return LOOKS_BAD
+
+
+def readings_of(table: BenchTable, fault: str, draw: int = 0) -> Sequence[float]:
+    """What a board with a fault shows at every probe, in one draw."""
+    found: list[float] = table.values[draw, :, table.known.place[fault]].tolist()
+    return found

@@ -1,0 +1,180 @@
+"""How likely a reading on the bench is under each fault of the board, and what is suspected after several."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from frostcore.bench.probes import FLOORS, SHARES, BenchProbe, BenchRange
+from frostcore.bench.table import BenchTable
+from frostcore.diagnosis.likelihood import (
+    KERNEL_SHARE,
+    SCALE,
+    SLIP,
+    STRANGE,
+    density,
+    draws_differ,
+    slip_density,
+)
+
+Floats = npt.NDArray[np.float64]
+
+UNITS = {
+    BenchRange.OHM: 1.0,
+    BenchRange.DIODE: 0.1,
+    BenchRange.ESR: 0.05,
+    BenchRange.FARADS: 1e-9,
+    BenchRange.VAC: 0.1,
+    BenchRange.VDC: 1.0,
+}
+"""What a reading's scale is linear within: y = asinh(value/unit)."""
+
+SPOILT_SHARE, SPOILT_WIDTH = 0.1, 0.8
+"""Ohms that another meter finds this much otherwise are known to about a factor of two."""
+
+MAINS_SHARE = 0.015
+"""How far mains move between the reading at the outlet and the next."""
+
+SWINGS_WIDTH = 0.5
+"""A meter that swings shows anything within this on the scale."""
+
+SPIKES_WIDTH = 0.3
+"""Ripple of short pulses shows as another figure on another meter."""
+
+
+@dataclass(frozen=True)
+class BenchReading:
+    """What was read at a probe: a value (None for OL), or of a look whether the part looked bad."""
+
+    probe: str
+    value: float | None
+    bad: bool = False
+
+
+class BenchWeigher:
+    """Likelihoods from a table, with the mains as measured here."""
+
+    def __init__(self, table: BenchTable, mains: float | None = None) -> None:
+        self.table = table
+        self.ratio = (mains or table.mains) / table.mains
+
+    def foretold(self, row: int) -> Floats:
+        """Draws × hypotheses of a probe, on its scale's unit; what follows the mains by those here, what
+        another meter shows otherwise halfway between."""
+        probe, found = self.table.probes[row], self.table.values[:, row]
+        scaled = (found * self.ratio if self._follows(probe) else found) / UNITS[probe.range]
+        spoilt = self.spoilt(row)
+        if spoilt.any():
+            ends = [np.arcsinh(each) for each in (scaled, self.table.other[:, row] / UNITS[probe.range])]
+            low = np.where(np.isinf(ends[0]), ends[1] + 1.0, (ends[0] + ends[1]) / 2)
+            scaled = np.where(spoilt, np.sinh(low), scaled)
+        return np.asarray(scaled)
+
+    def spoilt(self, row: int) -> npt.NDArray[np.bool_]:
+        """Where junctions or electronics make of ohms what they are (draws × hypotheses)."""
+        values, other = self.table.values[:, row], self.table.other[:, row]
+        with np.errstate(invalid="ignore"):
+            apart = np.abs(values - other) > SPOILT_SHARE * values
+        return np.asarray(apart & np.isfinite(other) | (np.isinf(values) & np.isfinite(other)))
+
+    def _follows(self, probe: BenchProbe) -> bool:
+        if probe.range is BenchRange.VAC:
+            return True
+        supply = self.table.supply
+        limited = {each.rectifier for each in supply.droppers}
+        buses = {each.plus for each in supply.rectifiers if each.id not in limited}
+        return probe.range is BenchRange.VDC and probe.red in buses
+
+    def widths(self, row: int) -> Floats:
+        """How far a reading may lie from what is foretold, on the scale."""
+        probe, foretold = self.table.probes[row], self.foretold(row)
+        unit = UNITS[probe.range]
+        finite = np.where(np.isfinite(foretold), foretold, 0.0)
+        slope = 1 / np.sqrt(1 + finite**2)
+        share = SHARES[probe.range] + (MAINS_SHARE if self._follows(probe) else 0.0)
+        own = slope * (share * np.abs(finite) + FLOORS[probe.range] / unit) / 2
+        scaled = np.where(np.isfinite(foretold), np.arcsinh(finite), np.nan)
+        found = np.sqrt(own**2 + (KERNEL_SHARE * draws_differ(scaled, own)) ** 2)
+        found = np.where(self.spoilt(row), np.maximum(found, SPOILT_WIDTH), found)
+        if probe.range is BenchRange.VAC:
+            ends = {each.plus for each in self.table.supply.rectifiers}
+            found = np.where(probe.red in ends, np.maximum(found, SPIKES_WIDTH), found)
+        return np.asarray(np.where(self.table.swings[:, row], np.maximum(found, SWINGS_WIDTH), found))
+
+    def log(self, reading: BenchReading) -> Floats:
+        """Ln P(reading | draw, hypothesis)."""
+        row = self.table.row[reading.probe]
+        probe = self.table.probes[row]
+        if probe.range is BenchRange.LOOK:
+            bad = self.table.values[:, row]
+            return np.asarray(np.log(bad if reading.bad else 1 - bad))
+        y = math.inf if reading.value is None else math.asinh(reading.value / UNITS[probe.range])
+        foretold, width = self.foretold(row), self.widths(row)
+        fits = density(foretold, width, y)
+        # What is open but for a junction may as well show as open.
+        either = self.spoilt(row) & np.isinf(self.table.values[:, row])
+        fits = np.where(either, 0.5 if math.isinf(y) else 0.5 * fits, fits)
+        sound = density(foretold[:, :1], width[:, :1], y).mean(axis=0, keepdims=True)
+        fits = np.where(self.touched(row), fits, sound)
+        fits[:, -1] = (1 - STRANGE) * sound[0, 0] + STRANGE / SCALE
+        return np.asarray(np.log((1 - SLIP) * fits + SLIP * slip_density(y)))
+
+    def touched(self, row: int) -> npt.NDArray[np.bool_]:
+        """Which hypotheses make a reading another than a good board of the same parts shows."""
+        foretold, width = self.foretold(row), self.widths(row)
+        opened = ~np.isfinite(foretold)
+        finite = np.arcsinh(np.where(opened, 0.0, foretold))
+        apart = np.abs(finite - finite[:, :1]) > TOUCHED * width
+        both = opened | opened[:, :1]
+        return np.asarray(np.where(both, opened != opened[:, :1], apart).any(axis=0))
+
+
+TOUCHED = 0.05
+"""Two readings this share of a width apart are not the same."""
+
+
+class BenchPosterior:
+    """Probabilities after some readings; the newest at a probe counts."""
+
+    def __init__(self, weigher: BenchWeigher, readings: Sequence[BenchReading]) -> None:
+        self.weigher, self.readings = weigher, tuple({each.probe: each for each in readings}.values())
+        self.logs = tuple(weigher.log(each) for each in self.readings)
+
+    @cached_property
+    def by_draw(self) -> Floats:
+        """P(draw, hypothesis)."""
+        table = self.weigher.table
+        draws = table.values.shape[0]
+        found = np.log(table.known.prior)[None, :] - math.log(draws) + sum(self.logs, np.zeros((draws, 1)))
+        found = np.exp(found - found.max())
+        return np.asarray(found / found.sum())
+
+    @cached_property
+    def chances(self) -> Floats:
+        """P(hypothesis)."""
+        return np.asarray(self.by_draw.sum(axis=0))
+
+    @cached_property
+    def units(self) -> Floats:
+        """P(what would be fitted)."""
+        known = self.weigher.table.known
+        return np.asarray(np.bincount(known.unit, self.chances, len(known.units)))
+
+    def bits(self, unit: int) -> dict[str, float]:
+        """What each reading has done to a unit's odds, in bits towards it."""
+        known, found = self.weigher.table.known, {}
+        mine = known.unit == unit
+        for number, reading in enumerate(self.readings):
+            others = [each for at, each in enumerate(self.readings) if at != number]
+            without = BenchPosterior(self.weigher, others)
+            odds = [_odds(each.chances, mine) for each in (self, without)]
+            found[reading.probe] = (odds[0] - odds[1]) / math.log(2)
+        return found
+
+
+def _odds(chances: Floats, mine: npt.NDArray[np.bool_]) -> float:
+    inside, outside = float(chances[mine].sum()), float(chances[~mine].sum())
+    return math.log(max(inside, 1e-15)) - math.log(max(outside, 1e-15))
