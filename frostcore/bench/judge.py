@@ -116,10 +116,8 @@ class BenchJudgement:
         outcomes = outcomes_of(self.weigher)
         belief = Belief(self.table.known, self.posterior.by_draw)
         found = belief.of_classes(outcomes.classes, outcomes.count, outcomes.pulses)
-        for row, probe in enumerate(self.table.probes):
-            if probe.range is BenchRange.LOOK:
-                bad = self.table.values[0, row]
-                found[row] = belief.of_tables(np.array([[bad, 1 - bad]]))[0]
+        for row, answers in self.table.answers.items():
+            found[row] = belief.of_tables(answers[None])[0]
         return np.asarray(found)
 
     @cached_property
@@ -201,9 +199,9 @@ class BenchOutcomes:
         self.count = np.ones(probes, int)
         self.limits: list[list[float]] = []
         self.pulses = np.zeros((probes, size), bool)
-        for row, probe in enumerate(table.probes):
+        for row in range(probes):
             limits: list[float] = []
-            if probe.range is not BenchRange.LOOK:
+            if row not in table.answers:
                 self.classes[row], limits = self._classes(weigher, row)
                 self.count[row] = len(limits) + 2
             self.limits.append(limits)

@@ -13,7 +13,7 @@ K = BoardPartKind
 
 
 class BenchRange(StrEnum):
-    """A meter's position at the bench, or eyes."""
+    """A meter's position at the bench; eyes; or what is known of how the board worked."""
 
     OHM = "ohm"
     DIODE = "diode"
@@ -22,6 +22,7 @@ class BenchRange(StrEnum):
     VAC = "vac"
     VDC = "vdc"
     LOOK = "look"
+    SAID = "said"
 
     @property
     def label(self) -> str:
@@ -47,6 +48,7 @@ _LABELS = {
     BenchRange.VAC: "AC volts",
     BenchRange.VDC: "DC volts",
     BenchRange.LOOK: "a look",
+    BenchRange.SAID: "what it did",
 }
 
 _DIMENSIONS = {
@@ -84,10 +86,24 @@ MINUTES = {
     BenchRange.VAC: 2.5,
     BenchRange.VDC: 2.5,
     BenchRange.LOOK: 0.5,
+    BenchRange.SAID: 0.3,
 }
 """What each takes; a live one with all that comes before it."""
 
 RELAY_IN = "relay in"
+
+BAD, GOOD = "bad", "good"
+DEAD, TRIES, ALIVE = "dead", "tries", "alive"
+
+ANSWERS: dict[BenchRange, dict[str, str]] = {
+    BenchRange.LOOK: {BAD: "domed, cracked or burnt", GOOD: "looks good"},
+    BenchRange.SAID: {
+        DEAD: "nothing at all",
+        TRIES: "tries again and again",
+        ALIVE: "lives, but something is missing",
+    },
+}
+"""Of what is no figure: the answers there are, with their words."""
 
 
 @dataclass(frozen=True)
@@ -105,8 +121,10 @@ class BenchProbe:
 
     @property
     def id(self) -> str:
-        """How it is named on the tape and at the door."""
-        ends = f"{self.red}-{self.black}" if self.range is not BenchRange.LOOK else self.of
+        """How it is named at the door and where it is kept."""
+        if self.range is BenchRange.SAID:
+            return "said"
+        ends = f"{self.red}-{self.black}" if self.red else self.of
         return f"{self.range}:{ends}" + ("+relay" if self.setup == RELAY_IN else "")
 
     @property
@@ -134,6 +152,8 @@ def probes_of(supply: Supply, *, esr: bool = True) -> tuple[BenchProbe, ...]:
                 found.setdefault(probe.id, probe)
     for probe in _live(supply):
         found.setdefault(probe.id, probe)
+    last = supply.stages[-1].id
+    found["said"] = BenchProbe(BenchRange.SAID, "", "", "board", last, "what the board did in its unit")
     left = (
         each for each in found.values() if esr or each.range not in {BenchRange.ESR, BenchRange.FARADS}
     )

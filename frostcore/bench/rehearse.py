@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from frostcore.bench.judge import BenchJudgement
-from frostcore.bench.probes import FLOORS, SHARES, BenchProbe, BenchRange
+from frostcore.bench.judge import NAMED, BenchJudgement
+from frostcore.bench.probes import ANSWERS, FLOORS, SHARES, BenchProbe
 from frostcore.bench.table import BenchTable, table_of
 from frostcore.bench.weigh import BenchReading, BenchWeigher
 from frostcore.sheet.supply import Supply
@@ -30,6 +30,8 @@ class Rehearsed:
     live: int
     right: bool
     stage: bool
+    to_stage: int
+    """Readings until a stage had it."""
 
 
 def rehearse(
@@ -61,30 +63,35 @@ def _one(
     fault = real.known.all[place].fault
     assert fault is not None  # noqa: S101 -- only faults are rehearsed
     weigher, readings = BenchWeigher(judged), list[BenchReading]()
-    live = 0
+    live, to_stage = 0, MOST
     while True:
         judgement = BenchJudgement(weigher, readings)
+        if to_stage == MOST and max(judgement.stages.values()) >= NAMED:
+            to_stage = len(readings)
         following = judgement.next
         if following is None or len(readings) >= MOST:
             break
         live += following.probe.live
         row = real.row[following.probe.id]
-        readings.append(answered(following.probe, float(real.values[draw, row, place]), chance))
+        if row in real.answers:
+            answers = list(ANSWERS[following.probe.range])
+            said = answers[int(chance.choice(len(answers), p=real.answers[row][:, place]))]
+            readings.append(BenchReading(following.probe.id, answer=said))
+        else:
+            readings.append(answered(following.probe, float(real.values[draw, row, place]), chance))
     named = [judgement.named] if judgement.named else list(judgement.group)
     units = tuple(each.unit for each in named)
     stages = {judged.supply.units[unit][0].stage for unit in units if unit in judged.supply.units}
     return Rehearsed(
         fault.id, float(real.known.prior[place]), units, len(readings), live,
-        fault.unit in units, stages == {fault.stage},
+        fault.unit in units, stages == {fault.stage}, to_stage,
     )  # fmt: skip
 
 
 def answered(probe: BenchProbe, value: float, chance: np.random.Generator) -> BenchReading:
     """A reading of a value by a meter with its own error."""
-    if probe.range is BenchRange.LOOK:
-        return BenchReading(probe.id, None, bad=bool(chance.random() < value))
     if not np.isfinite(value):
-        return BenchReading(probe.id, None)
+        return BenchReading(probe.id)
     share = SHARES[probe.range] / 2 * chance.normal()
     floor = FLOORS[probe.range] / 2 * chance.normal()
     return BenchReading(probe.id, max(0.0, value * (1 + share) + floor))
@@ -100,6 +107,7 @@ class Figures:
     readings: float
     live: float
     without_live: float
+    to_stage: float
 
 
 def figures(boards: Sequence[Rehearsed]) -> Figures:
@@ -116,6 +124,7 @@ def figures(boards: Sequence[Rehearsed]) -> Figures:
         mean([each.readings for each in boards]),
         mean([each.live for each in boards]),
         mean([each.live == 0 for each in boards]),
+        mean([each.to_stage for each in boards]),
     )
 
 

@@ -74,8 +74,9 @@ class BoardHypotheses:
 @dataclass(frozen=True)
 class BenchTable:
     """A supply's probes and hypotheses, and what each of the first shows under each of the second (draws ×
-    probes × hypotheses): its value (inf for OL; of a look how often the part looks bad), what another meter
-    makes of ohms with junctions or electronics in the way, and whether a reading swings."""
+    probes × hypotheses): its value (inf for OL), what another meter makes of ohms with junctions or
+    electronics in the way, and whether a reading swings. Of what is no figure ``answers`` has by the probe's
+    row how often each answer is given (answers × hypotheses)."""
 
     supply: Supply
     mains: float
@@ -84,6 +85,7 @@ class BenchTable:
     values: Floats
     other: Floats
     swings: npt.NDArray[np.bool_]
+    answers: dict[int, Floats]
 
     @cached_property
     def row(self) -> dict[str, int]:
@@ -113,17 +115,44 @@ def table_of(supply: Supply, mains: float, draws: int = DRAWS, seed: int = 0, *,
             shown = _OTHERWISE.get(probe.range)
             if shown:
                 values[number, row] = [shown(board, probe, each) for each in mine]
-            elif probe.range is BenchRange.LOOK:
-                values[number, row] = [_looks(known.all[h].fault, probe) for h in range(len(mine))]
     live = read_live(boards, [probes[row] for row in lively], conditions, mains)
     values[:, lively], swings[:, lively] = live.values, live.swings
     other = values.copy()
     other[:, metered] = others
     whole = [np.concatenate([each, each[:, :, :1]], axis=2) for each in (values, other, swings)]
-    return BenchTable(supply, mains, probes, known, whole[0], whole[1], whole[2])
+    answers = {}
+    for row, probe in enumerate(probes):
+        if probe.range is BenchRange.LOOK:
+            bad = np.array([_looks(each.fault, probe) for each in known.all])
+            answers[row] = np.array([bad, 1 - bad])
+        elif probe.range is BenchRange.SAID:
+            answers[row] = _did(supply, probes, whole[0], whole[2])
+    return BenchTable(supply, mains, probes, known, whole[0], whole[1], whole[2], answers)
 
 
 _OTHERWISE = {BenchRange.ESR: esr_shown, BenchRange.FARADS: farads_shown}
+
+
+def _did(
+    supply: Supply, probes: Sequence[BenchProbe], values: Floats, swings: npt.NDArray[np.bool_]
+) -> Floats:
+    """How often a board is said to have been dead, to have tried, to have lived (3 × hypotheses): by whether
+    its logic has its volts, and whether they come and go."""
+    wanted = {f"vdc:{supply.part(each.part).b}-{supply.part(each.part).c}": each.volts for each in supply.regulators}
+    rows = {wanted[probe.id]: row for row, probe in enumerate(probes) if probe.id in wanted}
+    volts, row = min(rows.items())
+    tries = swings[:, row].mean(axis=0)
+    dead = ((values[:, row] < LOGIC_SHARE * volts) & ~swings[:, row]).mean(axis=0)
+    said = np.array([dead, tries, 1 - dead - tries])
+    said[:, -1] = 1 / 3
+    return np.asarray(SAID_BLUR / 3 + (1 - SAID_BLUR) * said)
+
+
+LOGIC_SHARE = 0.8
+"""Below this share of its volts no logic runs."""
+
+SAID_BLUR = 0.15
+"""How often what a board did is told wrongly."""
 
 
 def _looks(fault: BoardFault | None, probe: BenchProbe) -> float:
@@ -131,9 +160,3 @@ def _looks(fault: BoardFault | None, probe: BenchProbe) -> float:
     if fault and fault.conditions[0][0] == probe.of:
         return max(fault.looks, LOOKS_BAD)
     return LOOKS_BAD
-
-
-def readings_of(table: BenchTable, fault: str, draw: int = 0) -> Sequence[float]:
-    """What a board with a fault shows at every probe, in one draw."""
-    found: list[float] = table.values[draw, :, table.known.place[fault]].tolist()
-    return found

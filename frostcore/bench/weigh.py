@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from frostcore.bench.probes import FLOORS, SHARES, BenchProbe, BenchRange
+from frostcore.bench.probes import ANSWERS, FLOORS, SHARES, BenchProbe, BenchRange
 from frostcore.bench.table import BenchTable
 from frostcore.diagnosis.likelihood import (
     KERNEL_SHARE,
@@ -47,11 +47,11 @@ SPIKES_WIDTH = 0.3
 
 @dataclass(frozen=True)
 class BenchReading:
-    """What was read at a probe: a value (None for OL), or of a look whether the part looked bad."""
+    """What was read at a probe: a value (None for OL), or of what is no figure the answer."""
 
     probe: str
-    value: float | None
-    bad: bool = False
+    value: float | None = None
+    answer: str = ""
 
 
 class BenchWeigher:
@@ -108,9 +108,9 @@ class BenchWeigher:
         """Ln P(reading | draw, hypothesis)."""
         row = self.table.row[reading.probe]
         probe = self.table.probes[row]
-        if probe.range is BenchRange.LOOK:
-            bad = self.table.values[:, row]
-            return np.asarray(np.log(bad if reading.bad else 1 - bad))
+        if row in self.table.answers:
+            given = list(ANSWERS[probe.range]).index(reading.answer)
+            return np.asarray(np.log(self.table.answers[row][given])[None, :])
         y = math.inf if reading.value is None else math.asinh(reading.value / UNITS[probe.range])
         foretold, width = self.foretold(row), self.widths(row)
         fits = density(foretold, width, y)
