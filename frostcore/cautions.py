@@ -22,6 +22,9 @@ LIVE_PRIMARY = (
     " on its minus. The residual-current device does not guard you behind the transformer. Ohms and diode"
     " test come first, with the plug out and the bus measured empty."
 )
+NOT_ISOLATED = (
+    "This supply has no transformer: every pin of the board is mains, the display’s and the sensors’ too."
+)
 LIVE_RELAY = (
     "Ohms with the plug out. Volts at the coil and across the contact are read live: mains stand on the"
     " contact’s pins, a finger’s width from the coil’s. Insulated probes, one hand; where ohms answer, do not"

@@ -8,7 +8,7 @@ a switcher's rail while it starts and is not asked too much, a regulator's from 
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -193,13 +193,13 @@ class _Board:
             _rounded(peak), self.hertz, 2 * DIODE_VOLTS, _rounded(ohms + 0.1), _rounded(farads), _rounded(esr),
             halves=opened > 0,
         )  # fmt: skip
-        watts = self._watts(each)
+        watts = self.rectifier_watts(each)
         if watts is not None:
             return charging, Load(watts=_rounded(min(watts, SHORT_WATTS)), stops=STOPS_SHARE * peak)
         taken = self.given(f"{each.id}.dc") if self.gives.get(f"{each.id}.dc") else 0.0
         return charging, Load(amperes=_rounded(min(max(taken, 1e-4), 3.0)))
 
-    def _watts(self, each: Rectifier) -> float | None:
+    def rectifier_watts(self, each: Rectifier) -> float | None:
         """What switchers take from a bus; None where there is none and it gives amperes."""
         found = None
         for switcher in self.supply.switchers:
@@ -245,7 +245,7 @@ class _Board:
             return
         ripple = bus.peak_to_peak and min(bus.ripple, bus.mean)
         self.gives[f"{each.id}.dc"] = Impedance(SOURCE_OHMS, dc_volts=bus.mean)
-        watts = self._watts(each)
+        watts = self.rectifier_watts(each)
         if watts is None:
             watts = max(bus.mean * max(self.given(f"{each.id}.dc"), 0.0), 0.0)
         self.gives[f"{each.id}.ac"] = Impedance(feed**2 / max(watts, 0.02), farads=1.0)
@@ -490,6 +490,20 @@ def _worked(
         if not moved:
             break
     return boards
+
+
+@lru_cache(maxsize=32)
+def watts_of(supply: Supply, mains: float) -> float:
+    """What a sound board of these very values takes, with its outputs off, in W."""
+    board = _worked([supply], [[{}]], mains, None)[0][0]
+    found = 0.0
+    for each in supply.rectifiers:
+        watts, bus = board.rectifier_watts(each), board.bus.get(each.id)
+        if watts is not None:
+            found += watts
+        elif bus:
+            found += bus.mean * max(board.given(f"{each.id}.dc"), 0.0)
+    return found
 
 
 def _solve(

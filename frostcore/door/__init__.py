@@ -32,6 +32,7 @@ MODULES: dict[str, tuple[str, ...]] = {
     "remedy": ("decide", "workaround", "plans"),
     "papers": ("sheet",),
     "bench": ("capacitor", "substitute", "twin", "bus", "mat"),
+    "ladder": ("ladder",),
 }
 """The commands of each module: one question loads only what answers it."""
 

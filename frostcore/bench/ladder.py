@@ -1,0 +1,367 @@
+"""The ladder: one picture of a board from mains to rails, each stage a rung with what to read there, where it
+should be, what was read, and the first rung that fails; with what that means and how power is put on."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from frostcore import cautions
+from frostcore.bench.judge import LIVE_SHORT, BenchJudgement, BoardSuspect
+from frostcore.bench.live import watts_of
+from frostcore.bench.probes import ANSWERS, FLOORS, SHARES, BenchProbe, BenchRange
+from frostcore.bench.weigh import UNITS, BenchReading
+from frostcore.errors import FrostError
+from frostcore.parts.loads import HIGH_MAINS_VOLTS
+from frostcore.quantity import Dimension, Quantity, State, format_ohms, format_value
+from frostcore.rows import quantity
+from frostcore.sentence import in_sentence, joined
+from frostcore.sheet.supply import BoardPartKind, Supply
+from frostcore.supply import foretold
+from frostcore.verdict import Band, Verdict
+
+UNREAD, GOOD_RUNG, BAD_RUNG, FIRST_BAD = "unread", "good", "bad", "first_bad"
+"""How a rung stands."""
+
+TELLS = 0.02
+"""A part's name is said from this probability on."""
+
+
+@dataclass(frozen=True)
+class RungReading:
+    """A reading of a rung: the probe, what a sound board shows, what was read and where that stands."""
+
+    probe: BenchProbe
+    expected: str
+    shown: str
+    verdict: Verdict | None
+    wanted: bool
+
+    @property
+    def answers(self) -> dict[str, str]:
+        """The answers there are, where it is no figure."""
+        return ANSWERS.get(self.probe.range, {})
+
+
+@dataclass(frozen=True)
+class Rung:
+    """A stage of the chain: how it stands, how likely the fault is here, its readings."""
+
+    id: str
+    name: str
+    side: str
+    state: str
+    chance: float
+    readings: tuple[RungReading, ...]
+
+    @property
+    def wanted(self) -> RungReading | None:
+        """The reading to take now, where it is one of this rung."""
+        return next((each for each in self.readings if each.wanted), None)
+
+    @property
+    def read(self) -> tuple[RungReading, ...]:
+        """What has been read here."""
+        return tuple(each for each in self.readings if each.shown)
+
+
+class Ladder:
+    """A board's judgement as rungs and sentences."""
+
+    def __init__(self, judgement: BenchJudgement) -> None:
+        self.judgement, self.table = judgement, judgement.table
+        self.supply = judgement.supply
+        self._shown = {each.probe: each for each in judgement.readings}
+
+    @cached_property
+    def asked(self) -> RungReading | None:
+        """What is asked of the board as it was, before anything is read."""
+        return next((self._reading(probe) for probe in self.table.probes if probe.range is BenchRange.SAID), None)
+
+    @cached_property
+    def rungs(self) -> tuple[Rung, ...]:
+        """The stages from mains to rails."""
+        stages, found, failed = self.judgement.stages, list[Rung](), False
+        for stage in self.supply.stages:
+            mine = [
+                self._reading(probe)
+                for probe in self.table.probes
+                if probe.stage == stage.id and probe.range is not BenchRange.SAID
+            ]
+            verdicts = [each.verdict for each in mine if each.verdict]
+            bad = any(each is not Verdict.IN_BAND and each is not Verdict.UNCLEAR for each in verdicts)
+            state = (BAD_RUNG if failed else FIRST_BAD) if bad else GOOD_RUNG if verdicts else UNREAD
+            failed = failed or bad
+            found.append(Rung(stage.id, stage.name, stage.side, state, stages[stage.id], tuple(mine)))
+        return tuple(found)
+
+    @property
+    def first_bad(self) -> Rung | None:
+        """The first rung that fails."""
+        return next((rung for rung in self.rungs if rung.state == FIRST_BAD), None)
+
+    def _reading(self, probe: BenchProbe) -> RungReading:
+        following = self.judgement.next
+        wanted = following is not None and following.probe.id == probe.id
+        taken = self._shown.get(probe.id)
+        row = self.table.row[probe.id]
+        if row in self.table.answers:
+            shown = ANSWERS[probe.range][taken.answer] if taken else ""
+            verdict = None
+            if taken and probe.range is BenchRange.LOOK:
+                verdict = Verdict.IN_BAND if taken.answer == "good" else Verdict.UNCLEAR
+            return RungReading(probe, "", shown, verdict, wanted)
+        shown = shown_value(probe.range, taken.value) if taken else ""
+        return RungReading(probe, self.expected(probe), shown, self.verdict(probe, taken), wanted)
+
+    def band(self, probe: BenchProbe) -> Band | None:
+        """Where a sound board's reading lies; None where it is OL or electronics' doing."""
+        row, weigher = self.table.row[probe.id], self.judgement.weigher
+        values = self.table.values[:, row, 0]
+        if not np.isfinite(values).all() or weigher.spoilt(row)[:, 0].any():
+            return None
+        values = weigher.foretold(row)[:, 0] * UNITS[probe.range]
+        share, floor = SHARES[probe.range], FLOORS[probe.range]
+        low, high = float(values.min()), float(values.max())
+        wide = MORE * (high - low) / 2
+        return Band(
+            max(0.0, low * (1 - share) - floor - wide), float(np.median(values)), high * (1 + share) + floor + wide
+        )
+
+    def expected(self, probe: BenchProbe) -> str:
+        """What a sound board shows there, in words."""
+        row = self.table.row[probe.id]
+        if np.isinf(self.table.values[:, row, 0]).all():
+            return "OL"
+        band = self.band(probe)
+        if band is None:
+            return "no dead short"
+        low, high = (shown_value(probe.range, each) for each in (band.low, band.high))
+        if band.low <= 0:
+            return f"under {high}"
+        return f"{low} to {high}"
+
+    def verdict(self, probe: BenchProbe, taken: BenchReading | None) -> Verdict | None:
+        """Where a reading stands against a sound board's; None where nothing was read."""
+        if taken is None:
+            return None
+        row, value = self.table.row[probe.id], taken.value
+        band = self.band(probe)
+        if band is None:
+            opened = bool(np.isinf(self.table.values[:, row, 0]).all())
+            if value is not None and value < DEAD_SHORT[probe.range]:
+                return Verdict.SHORT
+            return Verdict.IN_BAND if value is None or not opened else _lower(probe)
+        if value is None:
+            return Verdict.OPEN
+        return band.verdict(value)
+
+    # What it means.
+
+    @cached_property
+    def told(self) -> tuple[str, ...]:
+        """What the readings come to, a sentence or two each: the finding, what goes with it, what is still
+        owed."""
+        named, group = self.judgement.named, self.judgement.group
+        if named:
+            return (self._finding(named), *self._with(named))
+        if group:
+            names = joined([self.unit_name(each.unit) for each in group])
+            return (
+                f"{names[:1].upper()}{names[1:]}: one of them, and no reading on the board parts them. Lift a leg, or"
+                " look: cracked, burnt?",
+                *(line for each in group for line in self._with(each)),
+            )
+        first = self.judgement.suspects[0]
+        if not self.judgement.readings:
+            return ()
+        if first.unit == "well":
+            if first.probability > SURE_WELL:
+                return ("Nothing of the supply is wrong as far as these readings tell. Look beyond it.",)
+            return ()
+        return (f"Likeliest: {self._fault_name(first)} ({first.probability:.0%}).",)
+
+    def unit_name(self, unit: str) -> str:
+        """What would be fitted, in words."""
+        parts = self.supply.units.get(unit)
+        if not parts:
+            return unit
+        if len(parts) > 1:
+            return f"{BLOCKS.get(parts[0].kind, 'block')} {unit}"
+        return in_sentence(parts[0].title)
+
+    def _fault_name(self, suspect: BoardSuspect) -> str:
+        return in_sentence(suspect.faults[0][0].name)
+
+    def _finding(self, suspect: BoardSuspect) -> str:
+        name = suspect.faults[0][0].name
+        return f"{name[:1].upper()}{name[1:]}."
+
+    def _with(self, suspect: BoardSuspect) -> tuple[str, ...]:
+        """What is changed together with it, and what is read before power is put on again."""
+        fault = suspect.faults[0][0].fault
+        if fault is None:
+            return ()
+        found = [f"Why: {fault.why}."]
+        if fault.together:
+            names = joined([in_sentence(self.supply.part(each).title) for each in fault.together])
+            found.append(f"Change together with it: {names}.")
+        if any(condition.kind == "short" for _, condition in fault.conditions) and fault.together:
+            owed = self.before_power
+            if owed:
+                found.append(f"Before power is put on again read {joined([each.name for each in owed])}.")
+        return tuple(found)
+
+    @cached_property
+    def before_power(self) -> tuple[BenchProbe, ...]:
+        """What on the mains' side has not been read and may be shorted too: suppressor, bridge, bulk, switch,
+        sense resistor."""
+        primary = {stage.id for stage in self.supply.stages if stage.side == "primary"}
+        found = {}
+        for part in self.supply.parts:
+            if part.stage not in primary or part.kind not in MAY_SHORT:
+                continue
+            probes = [
+                probe
+                for probe in self.table.probes
+                if probe.of == part.id and not probe.live and probe.range in {BenchRange.OHM, BenchRange.DIODE}
+            ]
+            if probes and not any(probe.id in self._shown for probe in probes):
+                found[part.id] = probes[0]
+        return tuple(found.values())
+
+    @cached_property
+    def power(self) -> tuple[str, ...]:
+        """Whether the mains may be put on, and how."""
+        short = self.judgement.short
+        if short > LIVE_SHORT:
+            return (f"No power yet: with {short:.0%} something on the mains’ side is shorted. Ohms and diode test first.",)
+        found = ["Power may be put on."]
+        supply = as_foretold(self.supply, self.table.mains * self.judgement.weigher.ratio)
+        if supply:
+            found.append(foretold.lamp_told(supply))
+            left = foretold.after_unplugging(supply)
+            found.append(
+                f"After unplugging the bus is under 50 V in {left.ran:.0f} s, with a dead switcher in {left.dead:.0f} s,"
+                " with the start resistor open not at all: measure it, every time."
+            )
+        return tuple(found)
+
+    @property
+    def cautions(self) -> tuple[str, ...]:
+        """The usual cautions of what is to be read now."""
+        following = self.judgement.next
+        lines = [cautions.LIVE_PRIMARY if following and following.probe.live else cautions.EMPTY]
+        if not self.supply.isolated:
+            lines.append(cautions.NOT_ISOLATED)
+        return tuple(lines)
+
+
+BLOCKS = {BoardPartKind.CHOKE: "choke", BoardPartKind.WINDING: "transformer", BoardPartKind.DIODE: "bridge"}
+
+MAY_SHORT = frozenset(
+    {
+        BoardPartKind.SUPPRESSOR, BoardPartKind.DIODE, BoardPartKind.ELECTROLYTIC, BoardPartKind.SWITCH,
+        BoardPartKind.FUSE, BoardPartKind.RESISTOR,
+    }
+)  # fmt: skip
+"""Kinds that are read before power is put on again after a short."""
+
+MORE = 0.5
+"""Good boards stray beyond the few that were drawn by this share of what those differ by, either way."""
+
+SURE_WELL = 0.9
+
+DEAD_SHORT = {
+    BenchRange.OHM: 5.0, BenchRange.DIODE: 0.05, BenchRange.ESR: 0.01, BenchRange.FARADS: 0.0,
+    BenchRange.VAC: 0.0, BenchRange.VDC: 0.0,
+}  # fmt: skip
+"""Under that a reading that should be OL is a short."""
+
+
+def _lower(probe: BenchProbe) -> Verdict:
+    """A figure where OL should be."""
+    return Verdict.LOW if probe.range is not BenchRange.LOOK else Verdict.UNCLEAR
+
+
+def shown_value(which: BenchRange, value: float | None) -> str:
+    """A value as a meter's screen says it."""
+    if value is None or math.isinf(value):
+        return "OL"
+    if which in {BenchRange.OHM, BenchRange.ESR}:
+        return format_ohms(value) if value >= MILLI else f"{value:.2f} Ω"
+    if which is BenchRange.FARADS:
+        return format_value(value, Dimension.CAPACITANCE)
+    if which is BenchRange.DIODE or abs(value) < 1:
+        return f"{value:.2f} V"
+    return format_value(value, Dimension.VOLTAGE)
+
+
+MILLI = 1.0
+
+
+def reading_from(judgement: BenchJudgement, probe_id: str, typed: str) -> tuple[BenchReading, str]:
+    """A reading as typed at a probe, and how it is understood; FrostError for a probe the board has not, an
+    answer there is none of, a value no meter shows there."""
+    table = judgement.table
+    if probe_id not in table.row:
+        some = ", ".join(probe.id for probe in table.probes[:4])
+        raise FrostError(f"There is no reading “{probe_id}” on this board; there are {some} and others.")
+    probe = table.probes[table.row[probe_id]]
+    answers = ANSWERS.get(probe.range)
+    if answers:
+        word = typed.strip().lower()
+        if word not in answers:
+            options = " or ".join(answers)
+            raise FrostError(f"{probe.name}: “{typed.strip()}” is no answer; write {options}.")
+        return BenchReading(probe_id, answer=word), answers[word]
+    dimension = probe.range.dimension
+    assert dimension is not None  # noqa: S101 -- what is no answer is a figure
+    found: Quantity = quantity(probe.name, typed, dimension)
+    if found.state is State.OPEN:
+        if probe.live:
+            raise FrostError(f"{probe.name}: volts are never OL; type what the meter shows, such as 12.1 V.")
+        return BenchReading(probe_id), "OL"
+    value = 0.0 if found.state is State.SHORT else abs(found.number)
+    most = MOST[probe.range]
+    if value > most:
+        raise FrostError(f"{probe.name}: {found.text} is none; up to {shown_value(probe.range, most)}.")
+    return BenchReading(probe_id, value), shown_value(probe.range, value)
+
+
+MOST = {
+    BenchRange.OHM: 1e9, BenchRange.DIODE: 5.0, BenchRange.ESR: 1e5, BenchRange.FARADS: 0.1,
+    BenchRange.VAC: 500.0, BenchRange.VDC: 600.0,
+}  # fmt: skip
+"""The most a meter shows in a position, and a board of this kind has."""
+
+
+def as_foretold(supply: Supply, mains: float) -> foretold.Supply | None:
+    """A board's bus as the quick check foretells it; None where no switcher hangs on the mains."""
+    for each in supply.switchers:
+        for rectifier in supply.rectifiers:
+            if rectifier.winding or rectifier.plus != each.plus:
+                continue
+            bulk = supply.part(rectifier.bulk)
+            start = supply.part(each.start_resistor)
+            return foretold.Supply(
+                mains,
+                watts_of(supply, mains),
+                bulk.farads or 22e-6,
+                bulk.esr_ohms or 1.0,
+                sum(supply.part(name).ohms or 0.0 for name in rectifier.series) + 0.4,
+                start_ohms=start.ohms or 470e3,
+            )
+    return None
+
+
+def mains_of(volts: float) -> float:
+    """The mains a supply is made for, of those there are."""
+    return 230.0 if volts > HIGH_MAINS_VOLTS else 120.0
+
+
+def readings_from(judgement: BenchJudgement, pairs: Sequence[tuple[str, str]]) -> list[BenchReading]:
+    """Several readings as typed, the newest at a probe last."""
+    return [reading_from(judgement, probe, typed)[0] for probe, typed in pairs]
