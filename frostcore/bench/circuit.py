@@ -14,7 +14,7 @@ from frostcore.circuit.element import Branch, BranchKind, Circuit, Coupling, Imp
 from frostcore.circuit.junction import junction
 from frostcore.faults.draws import Draw
 from frostcore.sheet.plate import usual_hertz
-from frostcore.sheet.supply import BoardPart, BoardPartKind, Supply
+from frostcore.sheet.supply import BoardPart, BoardPartKind, BoardSupply
 
 K = BoardPartKind
 
@@ -41,7 +41,7 @@ JUNCTIONS = _JUNCTIONS | {K.SWITCH, K.REGULATOR}
 """What has a junction a meter finds."""
 
 
-def drawn(supply: Supply, draw: Draw) -> Supply:
+def drawn(supply: BoardSupply, draw: Draw) -> BoardSupply:
     """The supply of one good board: each part somewhere within its tolerance."""
     wide = WIDE if supply.source == "archetype" else 1.0
     return replace(supply, parts=tuple(_drawn(part, draw, wide) for part in supply.parts))
@@ -73,7 +73,7 @@ def _of_part(part: BoardPart, *, soft: bool = False) -> Iterator[Branch]:
     """A part's branches, the first of its own name."""
     if part.kind in JUNCTIONS:  # the one inside a transistor conducts from b to a
         ends = (part.a, part.b) if part.kind in _JUNCTIONS else (part.b, part.a)
-        yield junction(part.id, *ends, part.id, part.title, part.drop_volts or 0.6, soft=soft)
+        yield junction(part.id, part.title, ends, part.drop_volts or 0.6, soft=soft)
     if part.kind in JUNCTIONS:
         if part.kind is K.REGULATOR and part.ohms:
             inner = _electronics(part.ohms, soft=soft)
@@ -98,7 +98,7 @@ def _electronics(ohms: float, *, soft: bool) -> Impedance:
 OTHER_METER = 0.5
 
 
-def unplugged(supply: Supply, *, soft: bool = False) -> Circuit:
+def unplugged(supply: BoardSupply, *, soft: bool = False) -> Circuit:
     """The board on the mat with nothing on it but a meter; ``soft``, with its junctions as they are at a few
     tenths of a volt, and electronics as another meter finds them."""
     branches = tuple(branch for part in supply.parts for branch in _of_part(part, soft=soft))
@@ -108,7 +108,7 @@ def unplugged(supply: Supply, *, soft: bool = False) -> Circuit:
 MAINS = "mains"
 
 
-def plugged(supply: Supply, mains: float) -> Circuit:
+def plugged(supply: BoardSupply, mains: float) -> Circuit:
     """The board on the mains, with a source for each law, open until :mod:`frostcore.bench.live` says what
     it gives."""
     branches = [branch for part in supply.parts for branch in _live_part(supply, part)]
@@ -127,7 +127,7 @@ def plugged(supply: Supply, mains: float) -> Circuit:
     )  # fmt: skip
 
 
-def _live_part(supply: Supply, part: BoardPart) -> Iterator[Branch]:
+def _live_part(supply: BoardSupply, part: BoardPart) -> Iterator[Branch]:
     """A part as it works: logic takes its amperes at its rail's volts."""
     if part.kind is K.LOAD and part.amperes:
         volts = next((each.volts for each in supply.regulators if supply.part(each.part).b == part.a), 5.0)
@@ -137,7 +137,7 @@ def _live_part(supply: Supply, part: BoardPart) -> Iterator[Branch]:
     yield from (found[:1] if part.kind is K.REGULATOR else found)
 
 
-def law_sources(supply: Supply) -> Iterator[tuple[str, str, str]]:
+def law_sources(supply: BoardSupply) -> Iterator[tuple[str, str, str]]:
     """The sources of the laws: name, plus, minus."""
     for each in supply.rectifiers:
         yield f"{each.id}.dc", each.plus, each.minus
@@ -154,7 +154,7 @@ def law_sources(supply: Supply) -> Iterator[tuple[str, str, str]]:
         yield f"{part.id}.draw", part.a, part.c
 
 
-def law_draws(supply: Supply) -> dict[str, tuple[str, float]]:
+def law_draws(supply: BoardSupply) -> dict[str, tuple[str, float]]:
     """What takes its current from another law's: branch, and of which by what share."""
     found = {f"{each.part}.draw": (f"{each.part}.out", 1.0) for each in supply.regulators}
     for buck in supply.bucks:
@@ -163,7 +163,7 @@ def law_draws(supply: Supply) -> dict[str, tuple[str, float]]:
     return found
 
 
-def _feeding_volts(supply: Supply, node: str) -> float:
+def _feeding_volts(supply: BoardSupply, node: str) -> float:
     return next((each.volts for each in supply.switchers if each.output == node), 12.0)
 
 
@@ -184,7 +184,7 @@ def change(part: BoardPart, condition: Condition) -> Change | None:
     return Change({"on": left, "off": left} if part.kind in JUNCTIONS else {"": left})
 
 
-def damage(supply: Supply, conditions: dict[str, Condition]) -> Damage:
+def damage(supply: BoardSupply, conditions: dict[str, Condition]) -> Damage:
     """What has become of some parts, as changes of the circuit's branches."""
     found = {}
     for name, condition in conditions.items():

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from frostcore.faults.draws import Draw
-from frostcore.sheet.supply import BoardPart, BoardPartKind, Supply
+from frostcore.sheet.supply import BoardPart, BoardPartKind, BoardSupply
 
 K = BoardPartKind
 
@@ -46,7 +46,7 @@ class BoardFaultRow:
 
 
 ROWS: tuple[BoardFaultRow, ...] = (
-    BoardFaultRow(K.FUSE, "open", "open by itself", 4, "tired by years of inrush; mostly it is an effect", OPEN),
+    BoardFaultRow(K.FUSE, "open", "open by itself", 4, "tired by inrush; mostly it is an effect", OPEN),
     BoardFaultRow(
         K.SUPPRESSOR, "short", "shorted", 22, "a surge; it dies so that the rest does not",
         Condition("short", 2.0), takes=True, spread=(0.5, 30.0), looks=0.7,
@@ -91,7 +91,7 @@ ROWS: tuple[BoardFaultRow, ...] = (
         K.SWITCH, "short", "shorted", 16, "volts or heat beyond it",
         Condition("short", 0.3), takes=True, spread=(0.1, 3.0), looks=0.3,
     ),
-    BoardFaultRow(K.SWITCH, "dead", "dead", 9, "its inside no longer switches; no meter shows it unplugged", DEAD),
+    BoardFaultRow(K.SWITCH, "dead", "dead", 9, "it switches no more; unplugged no meter shows it", DEAD),
     BoardFaultRow(K.SWITCH, "open", "open", 4, "its bond lifts", OPEN),
     BoardFaultRow(K.REGULATOR, "dead", "gives nothing", 8, "heat; no meter shows it unplugged", DEAD),
     BoardFaultRow(
@@ -156,10 +156,10 @@ WEAR = -0.35
 """A dried capacitor's farads go with its ESR to this power: at ten times the ohms 45 % are left."""
 
 
-def faults_of(supply: Supply) -> tuple[BoardFault, ...]:
+def faults_of(supply: BoardSupply) -> tuple[BoardFault, ...]:
     """Every fault of a supply's parts."""
     laws = supply.switchers
-    own = {each.switch for each in (*supply.switchers, *supply.bucks)}
+    own = {each.switch for each in laws} | {each.switch for each in supply.bucks}
     plain = {part.id for part in supply.parts if part.kind is K.SWITCH} - own
     often = {name for each in laws for name in (each.start_resistor, each.own_capacitor)}
     found = [
@@ -171,7 +171,7 @@ def faults_of(supply: Supply) -> tuple[BoardFault, ...]:
     return tuple(fault for fault in found if fault)
 
 
-def _fault(supply: Supply, part: BoardPart, row: BoardFaultRow, times: float) -> BoardFault | None:
+def _fault(supply: BoardSupply, part: BoardPart, row: BoardFaultRow, times: float) -> BoardFault | None:
     takes = _taken(supply, part) if row.takes else ()
     conditions = ((part.id, row.condition), *((other, OPEN) for other in takes))
     others = [supply.part(other).title for other in takes]
@@ -184,7 +184,7 @@ def _fault(supply: Supply, part: BoardPart, row: BoardFaultRow, times: float) ->
     )  # fmt: skip
 
 
-def _taken(supply: Supply, part: BoardPart) -> tuple[str, ...]:
+def _taken(supply: BoardSupply, part: BoardPart) -> tuple[str, ...]:
     """What dies with a part: what the sheet says, and with a diode across the mains their fuse."""
     mains = {name for each in supply.rectifiers if not each.winding for name in each.diodes}
     fuses = tuple(each.id for each in supply.parts if each.kind is K.FUSE)
@@ -193,7 +193,7 @@ def _taken(supply: Supply, part: BoardPart) -> tuple[str, ...]:
     return part.dies_with or (fuses[:1] if blows else ())
 
 
-def _alike(supply: Supply, part: BoardPart) -> tuple[str, ...]:
+def _alike(supply: BoardSupply, part: BoardPart) -> tuple[str, ...]:
     """The diodes of one rectifier share what a bridge fails by."""
     for each in supply.rectifiers:
         if part.id in each.diodes:
@@ -201,7 +201,7 @@ def _alike(supply: Supply, part: BoardPart) -> tuple[str, ...]:
     return (part.id,)
 
 
-def _quiet(supply: Supply, part: BoardPart, row: BoardFaultRow) -> bool:
+def _quiet(supply: BoardSupply, part: BoardPart, row: BoardFaultRow) -> bool:
     """Whether a board does all it should with this fault."""
     limits = {each.capacitor for each in supply.droppers}
     acts = {name for each in supply.switchers for name in (each.start_resistor, each.sense)}

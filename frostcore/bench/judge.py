@@ -13,7 +13,7 @@ from frostcore.bench.weigh import BenchPosterior, BenchReading, BenchWeigher
 from frostcore.diagnosis.belief import Belief
 from frostcore.diagnosis.hypotheses import Floats
 from frostcore.diagnosis.outcomes import value_classes
-from frostcore.sheet.supply import BoardPartKind, Supply
+from frostcore.sheet.supply import BoardPartKind, BoardSupply
 
 NAMED = 0.99
 """What is named has so much."""
@@ -57,7 +57,7 @@ class BenchJudgement:
         self.posterior = BenchPosterior(weigher, readings)
 
     @property
-    def supply(self) -> Supply:
+    def supply(self) -> BoardSupply:
         """The board's supply."""
         return self.table.supply
 
@@ -73,7 +73,9 @@ class BenchJudgement:
         mine = np.flatnonzero(known.unit == unit)
         best = mine[np.argsort(-chances[mine])][:3]
         faults = tuple(
-            (known.all[each], float(chances[each])) for each in best if chances[each] > 0.02 * chances[mine].sum()
+            (known.all[each], float(chances[each]))
+            for each in best
+            if chances[each] > 0.02 * chances[mine].sum()
         )
         return BoardSuspect(known.units[unit], float(self.posterior.units[unit]), faults)
 
@@ -104,7 +106,9 @@ class BenchJudgement:
         dead = max((bits[row] for row in fresh if not self.table.probes[row].live), default=0.0)
         power = self.short <= LIVE_SHORT and dead <= STILL_TELLS
         found = [
-            NextProbe(self.table.probes[row], float(bits[row]), float(bits[row]) / self.table.probes[row].minutes)
+            NextProbe(
+                self.table.probes[row], float(bits[row]), float(bits[row]) / self.table.probes[row].minutes
+            )
             for row in fresh
             if bits[row] > LEAST_BITS and (power or not self.table.probes[row].live)
         ]
@@ -228,7 +232,7 @@ MOST_KEPT = 32
 
 
 def judge_board(
-    supply: Supply,
+    supply: BoardSupply,
     readings: Sequence[BenchReading],
     mains: float,
     *,

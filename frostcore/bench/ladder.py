@@ -11,19 +11,27 @@ import numpy as np
 from frostcore import cautions
 from frostcore.bench.judge import LIVE_SHORT, BenchJudgement, BoardSuspect
 from frostcore.bench.live import watts_of
-from frostcore.bench.probes import ANSWERS, FLOORS, SHARES, BenchProbe, BenchRange
+from frostcore.bench.probes import ANSWERS, FLOORS, SHARES, BenchProbe, BenchRange, leads
 from frostcore.bench.weigh import UNITS, BenchReading
+from frostcore.diagnosis.step import percent
 from frostcore.errors import FrostError
 from frostcore.parts.loads import HIGH_MAINS_VOLTS
 from frostcore.quantity import Dimension, Quantity, State, format_ohms, format_value
 from frostcore.rows import quantity
 from frostcore.sentence import in_sentence, joined
-from frostcore.sheet.supply import BoardPartKind, Supply
+from frostcore.sheet.supply import BoardPartKind, BoardSupply
 from frostcore.supply import foretold
 from frostcore.verdict import Band, Verdict
 
 UNREAD, GOOD_RUNG, BAD_RUNG, FIRST_BAD = "unread", "good", "bad", "first_bad"
 """How a rung stands."""
+
+RUNG_WORDS = {
+    UNREAD: "not read yet",
+    GOOD_RUNG: "as it should be",
+    BAD_RUNG: "off too",
+    FIRST_BAD: "the first that fails",
+}
 
 TELLS = 0.02
 """A part's name is said from this probability on."""
@@ -38,6 +46,8 @@ class RungReading:
     shown: str
     verdict: Verdict | None
     wanted: bool
+    leads: str = ""
+    """Where the leads go, where its name does not say it."""
 
     @property
     def answers(self) -> dict[str, str]:
@@ -66,6 +76,21 @@ class Rung:
         """What has been read here."""
         return tuple(each for each in self.readings if each.shown)
 
+    @property
+    def unread(self) -> tuple[RungReading, ...]:
+        """What has not."""
+        return tuple(each for each in self.readings if not each.shown)
+
+    @property
+    def percent(self) -> str:
+        """How likely the fault is here, in words."""
+        return percent(self.chance)
+
+    @property
+    def word(self) -> str:
+        """How it stands, in words."""
+        return RUNG_WORDS[self.state]
+
 
 class Ladder:
     """A board's judgement as rungs and sentences."""
@@ -78,7 +103,9 @@ class Ladder:
     @cached_property
     def asked(self) -> RungReading | None:
         """What is asked of the board as it was, before anything is read."""
-        return next((self._reading(probe) for probe in self.table.probes if probe.range is BenchRange.SAID), None)
+        return next(
+            (self._reading(probe) for probe in self.table.probes if probe.range is BenchRange.SAID), None
+        )
 
     @cached_property
     def rungs(self) -> tuple[Rung, ...]:
@@ -114,7 +141,8 @@ class Ladder:
                 verdict = Verdict.IN_BAND if taken.answer == "good" else Verdict.UNCLEAR
             return RungReading(probe, "", shown, verdict, wanted)
         shown = shown_value(probe.range, taken.value) if taken else ""
-        return RungReading(probe, self.expected(probe), shown, self.verdict(probe, taken), wanted)
+        told = self.expected(probe), shown, self.verdict(probe, taken)
+        return RungReading(probe, *told, wanted, leads(self.supply, probe))
 
     def band(self, probe: BenchProbe) -> Band | None:
         """Where a sound board's reading lies; None where it is OL or electronics' doing."""
@@ -127,7 +155,9 @@ class Ladder:
         low, high = float(values.min()), float(values.max())
         wide = MORE * (high - low) / 2
         return Band(
-            max(0.0, low * (1 - share) - floor - wide), float(np.median(values)), high * (1 + share) + floor + wide
+            max(0.0, low * (1 - share) - floor - wide),
+            float(np.median(values)),
+            high * (1 + share) + floor + wide,
         )
 
     def expected(self, probe: BenchProbe) -> str:
@@ -169,11 +199,9 @@ class Ladder:
             return (self._finding(named), *self._with(named))
         if group:
             names = joined([self.unit_name(each.unit) for each in group])
-            return (
-                f"{names[:1].upper()}{names[1:]}: one of them, and no reading on the board parts them. Lift a leg, or"
-                " look: cracked, burnt?",
-                *(line for each in group for line in self._with(each)),
-            )
+            told = f"{names[:1].upper()}{names[1:]}: one of them, and no reading on the board parts them."
+            told += " Lift a leg, or look: cracked, burnt?"
+            return (told, *(line for each in group for line in self._with(each)))
         first = self.judgement.suspects[0]
         if not self.judgement.readings:
             return ()
@@ -181,7 +209,13 @@ class Ladder:
             if first.probability > SURE_WELL:
                 return ("Nothing of the supply is wrong as far as these readings tell. Look beyond it.",)
             return ()
-        return (f"Likeliest: {self._fault_name(first)} ({first.probability:.0%}).",)
+        return (f"Likeliest: {self._fault_name(first)} ({percent(first.probability)}).",)
+
+    @cached_property
+    def suspects(self) -> tuple[tuple[str, str], ...]:
+        """What would be fitted, by its likeliest fault, and its probability, in words."""
+        found = (each for each in self.judgement.suspects if each.probability >= TELLS)
+        return tuple((each.faults[0][0].name, percent(each.probability)) for each in found)
 
     def unit_name(self, unit: str) -> str:
         """What would be fitted, in words."""
@@ -226,7 +260,9 @@ class Ladder:
             probes = [
                 probe
                 for probe in self.table.probes
-                if probe.of == part.id and not probe.live and probe.range in {BenchRange.OHM, BenchRange.DIODE}
+                if probe.of == part.id
+                and not probe.live
+                and probe.range in {BenchRange.OHM, BenchRange.DIODE}
             ]
             if probes and not any(probe.id in self._shown for probe in probes):
                 found[part.id] = probes[0]
@@ -237,16 +273,16 @@ class Ladder:
         """Whether the mains may be put on, and how."""
         short = self.judgement.short
         if short > LIVE_SHORT:
-            return (f"No power yet: with {short:.0%} something on the mains’ side is shorted. Ohms and diode test first.",)
+            told = f"No power yet: something on the mains’ side is shorted ({percent(short)})."
+            return (f"{told} Ohms and diode test first.",)
         found = ["Power may be put on."]
         supply = as_foretold(self.supply, self.table.mains * self.judgement.weigher.ratio)
         if supply:
             found.append(foretold.lamp_told(supply))
             left = foretold.after_unplugging(supply)
-            found.append(
-                f"After unplugging the bus is under 50 V in {left.ran:.0f} s, with a dead switcher in {left.dead:.0f} s,"
-                " with the start resistor open not at all: measure it, every time."
-            )
+            told = f"After unplugging the bus is under 50 V in {left.ran:.0f} s, with a dead switcher in"
+            told += f" {left.dead:.0f} s, with the start resistor open not at all: measure it, every time."
+            found.append(told)
         return tuple(found)
 
     @property
@@ -338,7 +374,7 @@ MOST = {
 """The most a meter shows in a position, and a board of this kind has."""
 
 
-def as_foretold(supply: Supply, mains: float) -> foretold.Supply | None:
+def as_foretold(supply: BoardSupply, mains: float) -> foretold.Supply | None:
     """A board's bus as the quick check foretells it; None where no switcher hangs on the mains."""
     for each in supply.switchers:
         for rectifier in supply.rectifiers:

@@ -23,11 +23,12 @@ from frostcore.circuit.settle import Settled, settle
 from frostcore.sheet.supply import (
     BoardPart,
     BoardPartKind,
+    BoardSupply,
     Buck,
     Rectifier,
     Regulator,
-    Supply,
     Switcher,
+    Transformer,
 )
 from frostcore.supply.bus import Bus, Charging, Load, at_rest_all
 from frostcore.supply.foretold import DIODE_VOLTS, STOPS_SHARE
@@ -76,7 +77,7 @@ class Live:
 class _Board:
     """One draw's board under one fault: what its laws give, round by round."""
 
-    def __init__(self, supply: Supply, conditions: dict[str, Condition], circuit: Circuit) -> None:
+    def __init__(self, supply: BoardSupply, conditions: dict[str, Condition], circuit: Circuit) -> None:
         self.supply, self.conditions, self.circuit = supply, conditions, circuit
         self.mains, self.hertz = circuit.mains_volts, circuit.hertz
         leaks = {f"{each.id}.ac": Impedance(LEAK_OHMS, farads=1.0) for each in supply.rectifiers}
@@ -154,6 +155,9 @@ class _Board:
                 self.bus[each.id] = None
         return found
 
+    def _transformer(self, each: Rectifier) -> Transformer:
+        return next(item for item in self.supply.transformers if item.secondary == each.winding)
+
     def _missing(self, each: Rectifier) -> int:
         """The diodes that rectify no more: of one shorted the other half wave goes past the rail."""
         return sum(self._is(name, "open", "short") for name in each.diodes)
@@ -162,7 +166,7 @@ class _Board:
         """The volts that feed a rectifier, unloaded."""
         if not each.winding:
             return self.mains
-        transformer = next(item for item in self.supply.transformers if item.secondary == each.winding)
+        transformer = self._transformer(each)
         primary = self.supply.part(transformer.primary)
         broken = self._is(transformer.primary, "open") or self._is(each.winding, "open")
         return 0.0 if broken else transformer.ratio * self.volts(primary.a, primary.b, Analysis.AC)
@@ -184,13 +188,14 @@ class _Board:
             return None
         ohms = sum(self._ohms(self.supply.part(name)) for name in each.series)
         if each.winding:
-            transformer = next(item for item in self.supply.transformers if item.secondary == each.winding)
+            transformer = self._transformer(each)
             ohms += transformer.ratio**2 * self._ohms(self.supply.part(transformer.primary))
         else:
             ohms += WALL_OHMS
         peak = math.sqrt(2) * feed
         charging = Charging(
-            _rounded(peak), self.hertz, 2 * DIODE_VOLTS, _rounded(ohms + 0.1), _rounded(farads), _rounded(esr),
+            _rounded(peak), self.hertz, 2 * DIODE_VOLTS,
+            _rounded(ohms + 0.1), _rounded(farads), _rounded(esr),
             halves=opened > 0,
         )  # fmt: skip
         watts = self.rectifier_watts(each)
@@ -252,8 +257,8 @@ class _Board:
         self.ripple = ripple
 
     def _dropper(self, each: Rectifier, capacitor: str, zener: str, *, half: bool) -> None:
-        """A rail that a capacitor in series with the mains feeds: its Zener diode's volts while it has current
-        to spare, else what the load leaves."""
+        """A rail that a capacitor in series with the mains feeds: its Zener diode's volts while it has
+        current to spare, else what the load leaves."""
         part, holds = self.supply.part(capacitor), self.supply.part(zener)
         fed = not any(self._is(name, "open") for name in (*each.series, capacitor))
         farads, _ = self._capacitor(part)
@@ -429,7 +434,7 @@ def _rounded(value: float) -> float:
     return float(f"{value:.3g}")
 
 
-def relay_wire(supply: Supply) -> tuple[str, str] | None:
+def relay_wire(supply: BoardSupply) -> tuple[str, str] | None:
     """The nodes a wire joins to pull a relay in: across the transistor at its coil."""
     for coil in supply.parts:
         if coil.kind is K.COIL:
@@ -440,7 +445,7 @@ def relay_wire(supply: Supply) -> tuple[str, str] | None:
 
 
 def read_live(
-    supplies: Sequence[Supply],
+    supplies: Sequence[BoardSupply],
     probes: Sequence[BenchProbe],
     conditions: Sequence[Sequence[dict[str, Condition]]],
     mains: float,
@@ -461,7 +466,7 @@ def read_live(
 
 
 def _worked(
-    supplies: Sequence[Supply],
+    supplies: Sequence[BoardSupply],
     conditions: Sequence[Sequence[dict[str, Condition]]],
     mains: float,
     relay: tuple[str, str] | None,
@@ -484,7 +489,8 @@ def _worked(
         moved = {
             id(board)
             for board, each in cases
-            if board.take({name: known[case] for name, case in each.items()}) >= CLOSE or board.round <= PATIENT
+            if board.take({name: known[case] for name, case in each.items()}) >= CLOSE
+            or board.round <= PATIENT
         }
         moving = [[board for board in mine if id(board) in moved] for mine in moving]
         if not moved:
@@ -493,7 +499,7 @@ def _worked(
 
 
 @lru_cache(maxsize=32)
-def watts_of(supply: Supply, mains: float) -> float:
+def watts_of(supply: BoardSupply, mains: float) -> float:
     """What a sound board of these very values takes, with its outputs off, in W."""
     board = _worked([supply], [[{}]], mains, None)[0][0]
     found = 0.0

@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from frostcore.circuit.meter import METER_FLOOR, MeterRange
 from frostcore.quantity import Dimension
-from frostcore.sheet.supply import BoardPart, BoardPartKind, Supply
+from frostcore.sheet.supply import BoardPart, BoardPartKind, BoardSupply
 
 K = BoardPartKind
 
@@ -139,11 +139,14 @@ class BenchProbe:
 
 
 LOOKED_AT = frozenset({K.SUPPRESSOR, K.ELECTROLYTIC, K.FILM_CAPACITOR, K.LIMITER, K.SWITCH, K.RESISTOR})
-_ACROSS = frozenset({K.FUSE, K.CHOKE, K.LIMITER, K.RESISTOR, K.WINDING, K.COIL, K.SUPPRESSOR, K.FILM_CAPACITOR})
+_ACROSS = frozenset(
+    {K.FUSE, K.CHOKE, K.LIMITER, K.RESISTOR, K.WINDING, K.COIL, K.SUPPRESSOR, K.FILM_CAPACITOR}
+)
 
 
-def probes_of(supply: Supply, *, esr: bool = True) -> tuple[BenchProbe, ...]:
-    """Every probe worth having; without an ESR meter where there is none. Each pair of points once a range."""
+def probes_of(supply: BoardSupply, *, esr: bool = True) -> tuple[BenchProbe, ...]:
+    """Every probe worth having, each pair of points once a range; without an ESR meter where there is
+    none."""
     found: dict[str, BenchProbe] = {}
     for part in supply.parts:
         for probe in _of_part(part):
@@ -154,9 +157,7 @@ def probes_of(supply: Supply, *, esr: bool = True) -> tuple[BenchProbe, ...]:
         found.setdefault(probe.id, probe)
     last = supply.stages[-1].id
     found["said"] = BenchProbe(BenchRange.SAID, "", "", "board", last, "what the board did in its unit")
-    left = (
-        each for each in found.values() if esr or each.range not in {BenchRange.ESR, BenchRange.FARADS}
-    )
+    left = (each for each in found.values() if esr or each.range not in {BenchRange.ESR, BenchRange.FARADS})
     return tuple(left)
 
 
@@ -187,45 +188,67 @@ def _of_part(part: BoardPart) -> Iterator[BenchProbe]:
         yield probe(BenchRange.LOOK, "", "", f"{title}: domed, cracked, burnt?")
 
 
-def _live(supply: Supply) -> Iterator[BenchProbe]:
+def _live(supply: BoardSupply) -> Iterator[BenchProbe]:
     """What is read on the mains: along the chain, across what lies in series, and the rails with a relay
     in."""
-
-    def probe(which: BenchRange, red: str, black: str, of: str, words: str, setup: str = "") -> BenchProbe:
-        stage = of if of in stages else supply.part(of).stage
-        return BenchProbe(which, red, black, of, stage, words, setup)
-
     stages = {stage.id for stage in supply.stages}
-    relay = any(part.kind is K.COIL for part in supply.parts)
-    for each in supply.rectifiers:
-        first = supply.part(each.diodes[0]).stage
-        yield probe(BenchRange.VAC, each.ac_a, each.ac_b, first, "into the bridge")
-        yield probe(BenchRange.VDC, each.plus, each.minus, each.bulk, "bus, DC")
-        yield probe(BenchRange.VAC, each.plus, each.minus, each.bulk, "bus, AC range")
-        for name in each.series:
-            part = supply.part(name)
-            if not each.winding and part.kind is not K.RESISTOR:
-                yield probe(BenchRange.VAC, part.a, part.b, part.id, f"across {part.title}")
+    for which, red, black, of, words, setup in _asked_live(supply):
+        yield BenchProbe(which, red, black, of, of if of in stages else supply.part(of).stage, words, setup)
+
+
+_Asked = tuple[BenchRange, str, str, str, str, str]
+"""Position, red, black, part or stage, words, setup."""
+
+
+def _asked_live(supply: BoardSupply) -> Iterator[_Asked]:
+    vac, vdc = BenchRange.VAC, BenchRange.VDC
+    yield from _at_rectifiers(supply)
     for transformer in supply.transformers:
         part = supply.part(transformer.primary)
-        yield probe(BenchRange.VAC, part.a, part.b, part.id, "at the primary")
-    for switcher in supply.switchers:
-        yield probe(BenchRange.VDC, switcher.own_supply, switcher.minus, switcher.start_resistor,
-                    "the controller’s own supply")  # fmt: skip
-        yield probe(BenchRange.VDC, switcher.output, switcher.ground, switcher.rectifier, "12 V rail")
+        yield vac, part.a, part.b, part.id, "at the primary", ""
+    for each in supply.switchers:
+        yield vdc, each.own_supply, each.minus, each.start_resistor, "the controller’s own supply", ""
+        yield vdc, each.output, each.ground, each.rectifier, f"{each.volts:g} V rail", ""
     for regulator in supply.regulators:
         part = supply.part(regulator.part)
-        yield probe(BenchRange.VDC, part.b, part.c, part.id, f"{regulator.volts:g} V rail")
+        yield vdc, part.b, part.c, part.id, f"{regulator.volts:g} V rail", ""
     for buck in supply.bucks:
-        yield probe(BenchRange.VDC, buck.output, buck.ground, buck.switch, "at the module’s plug")
+        yield vdc, buck.output, buck.ground, buck.switch, "at the module’s plug", ""
     for part, ground in outputs(supply):
-        yield probe(BenchRange.VDC, part.b, ground, part.id, f"behind {part.title}")
-    if relay:
+        yield vdc, part.b, ground, part.id, f"behind {part.title}", ""
+    if any(part.kind is K.COIL for part in supply.parts):
         for node, ground, of in rails(supply):
-            yield probe(BenchRange.VDC, node, ground, of, "with the relay in", RELAY_IN)
+            yield vdc, node, ground, of, "with the relay in", RELAY_IN
 
 
-def outputs(supply: Supply) -> Iterator[tuple[BoardPart, str]]:
+def _at_rectifiers(supply: BoardSupply) -> Iterator[_Asked]:
+    vac, vdc = BenchRange.VAC, BenchRange.VDC
+    for each in supply.rectifiers:
+        yield vac, each.ac_a, each.ac_b, supply.part(each.diodes[0]).stage, "into the bridge", ""
+        yield vdc, each.plus, each.minus, each.bulk, "bus, DC", ""
+        yield vac, each.plus, each.minus, each.bulk, "bus, AC range", ""
+        if not each.winding:
+            for part in (supply.part(name) for name in each.series):
+                if part.kind is not K.RESISTOR:
+                    yield vac, part.a, part.b, part.id, f"across {part.title}", ""
+
+
+def leads(supply: BoardSupply, probe: BenchProbe) -> str:
+    """Where the leads go, in words; empty where the reading's own name says it."""
+    red, black = (_lead(supply, node) for node in (probe.red, probe.black))
+    return f"Red on {red}, black on {black}." if red and black else ""
+
+
+def _lead(supply: BoardSupply, node: str) -> str:
+    for part in supply.parts:
+        if part.kind is K.ELECTROLYTIC and node in {part.a, part.b}:
+            return f"{part.id} {'+' if node == part.a else '−'}"
+    if any(node in {each.ac_a, each.ac_b} for each in supply.rectifiers):
+        return "the bridge’s AC pin"
+    return ""
+
+
+def outputs(supply: BoardSupply) -> Iterator[tuple[BoardPart, str]]:
     """What leads from a rail to an output (a relay's coil, a fan's resistor), and the ground there."""
     for node, ground, _ in rails(supply):
         for part in supply.parts:
@@ -233,7 +256,7 @@ def outputs(supply: Supply) -> Iterator[tuple[BoardPart, str]]:
                 yield part, ground
 
 
-def rails(supply: Supply) -> Iterator[tuple[str, str, str]]:
+def rails(supply: BoardSupply) -> Iterator[tuple[str, str, str]]:
     """The rails a relay's coil may drag down: node, ground, the part that makes it."""
     for each in supply.rectifiers:
         if each.winding or supply.droppers:

@@ -10,7 +10,7 @@ from frostcore.bench.judge import NAMED, BenchJudgement
 from frostcore.bench.probes import ANSWERS, FLOORS, SHARES, BenchProbe
 from frostcore.bench.table import BenchTable, table_of
 from frostcore.bench.weigh import BenchReading, BenchWeigher
-from frostcore.sheet.supply import Supply
+from frostcore.sheet.supply import BoardSupply
 
 TRUTH = 7919
 """The seed of the boards that are rehearsed: of none of the draws they are judged by."""
@@ -35,12 +35,12 @@ class Rehearsed:
 
 
 def rehearse(
-    supply: Supply,
+    supply: BoardSupply,
     mains: float,
     *,
     draws: int = 4,
     esr: bool = True,
-    truth: Supply | None = None,
+    truth: BoardSupply | None = None,
     seed: int = 1,
 ) -> tuple[Rehearsed, ...]:
     """Every fault of a supply on ``draws`` boards each; ``truth`` is what the boards are, where that is not
@@ -52,8 +52,7 @@ def rehearse(
     for place, each in enumerate(real.known.all):
         if each.fault is None:
             continue
-        for draw in range(draws):
-            found.append(_one(judged, real, place, draw, chance))
+        found += [_one(judged, real, place, draw, chance) for draw in range(draws)]
     return tuple(found)
 
 
@@ -128,6 +127,6 @@ def figures(boards: Sequence[Rehearsed]) -> Figures:
     )
 
 
-def described(supply: Supply) -> Supply:
+def described(supply: BoardSupply) -> BoardSupply:
     """A supply as if its own sheet described it."""
     return replace(supply, source="sheet")

@@ -3,7 +3,7 @@
 from frostcore.bench.usual import USUAL
 from frostcore.errors import FrostError
 from frostcore.sheet.model import Sheet
-from frostcore.sheet.supply import Supply
+from frostcore.sheet.supply import BoardSupply
 
 
 def kinds() -> tuple[str, ...]:
@@ -11,14 +11,14 @@ def kinds() -> tuple[str, ...]:
     return tuple(USUAL)
 
 
-def usual(kind: str, mains: float) -> Supply:
+def usual(kind: str, mains: float) -> BoardSupply:
     """The usual supply of a kind for such mains; FrostError for a kind there is none of."""
     if kind not in USUAL:
         raise FrostError(f"There is no kind of supply “{kind}”; there are {', '.join(kinds())}.")
     return USUAL[kind](mains)
 
 
-def supply_of(sheet: Sheet | None, board: str, kind: str | None, mains: float) -> Supply:
+def supply_of(sheet: Sheet | None, board: str, kind: str | None, mains: float) -> BoardSupply:
     """A board's supply: of its sheet where that has it, else the usual one of ``kind``. FrostError where
     neither is."""
     described = sheet.supplies if sheet else ()
@@ -30,5 +30,9 @@ def supply_of(sheet: Sheet | None, board: str, kind: str | None, mains: float) -
         return mine[0]
     if kind:
         return usual(kind, mains)
-    what = f"The {sheet.title} does not describe that board’s supply" if sheet else "Nothing says what supply it is"
+    what = (
+        f"The {sheet.title} does not describe that board’s supply"
+        if sheet
+        else "Nothing says what supply it is"
+    )
     raise FrostError(f"{what}: choose its kind, {', '.join(kinds())}.")

@@ -14,7 +14,7 @@ from frostcore.bench.live import read_live
 from frostcore.bench.probes import BenchProbe, BenchRange, probes_of
 from frostcore.bench.unplugged import esr_shown, farads_shown, read_unplugged
 from frostcore.faults.draws import Draw
-from frostcore.sheet.supply import Supply
+from frostcore.sheet.supply import BoardSupply
 
 Floats = npt.NDArray[np.float64]
 
@@ -46,7 +46,7 @@ class BoardHypothesis:
 class BoardHypotheses:
     """All of a supply's: the board that is well first, what no list has last."""
 
-    def __init__(self, supply: Supply) -> None:
+    def __init__(self, supply: BoardSupply) -> None:
         self.faults = faults_of(supply)
         weight = sum(fault.weight for fault in self.faults)
         left = 1 - WELL_SHARE - ELSEWHERE_SHARE
@@ -78,7 +78,7 @@ class BenchTable:
     electronics in the way, and whether a reading swings. Of what is no figure ``answers`` has by the probe's
     row how often each answer is given (answers × hypotheses)."""
 
-    supply: Supply
+    supply: BoardSupply
     mains: float
     probes: tuple[BenchProbe, ...]
     known: BoardHypotheses
@@ -94,14 +94,14 @@ class BenchTable:
 
 
 @lru_cache(maxsize=32)
-def table_of(supply: Supply, mains: float, draws: int = DRAWS, seed: int = 0, *, esr: bool = True) -> BenchTable:
+def table_of(
+    supply: BoardSupply, mains: float, draws: int = DRAWS, seed: int = 0, *, esr: bool = True
+) -> BenchTable:
     """The table of a supply on such mains."""
     known, probes = BoardHypotheses(supply), probes_of(supply, esr=esr)
     units = [Draw(number, draws, seed) for number in range(draws)]
     boards = [drawn(supply, draw) for draw in units]
-    conditions = [
-        [each.fault.at(draw) if each.fault else {} for each in known.all[:-1]] for draw in units
-    ]
+    conditions = [[each.fault.at(draw) if each.fault else {} for each in known.all[:-1]] for draw in units]
     shape = (draws, len(probes), len(known) - 1)
     values, swings = np.zeros(shape), np.zeros(shape, bool)
     others = list[Floats]()
@@ -134,11 +134,13 @@ _OTHERWISE = {BenchRange.ESR: esr_shown, BenchRange.FARADS: farads_shown}
 
 
 def _did(
-    supply: Supply, probes: Sequence[BenchProbe], values: Floats, swings: npt.NDArray[np.bool_]
+    supply: BoardSupply, probes: Sequence[BenchProbe], values: Floats, swings: npt.NDArray[np.bool_]
 ) -> Floats:
     """How often a board is said to have been dead, to have tried, to have lived (3 × hypotheses): by whether
     its logic has its volts, and whether they come and go."""
-    wanted = {f"vdc:{supply.part(each.part).b}-{supply.part(each.part).c}": each.volts for each in supply.regulators}
+    wanted = {
+        f"vdc:{supply.part(each.part).b}-{supply.part(each.part).c}": each.volts for each in supply.regulators
+    }
     rows = {wanted[probe.id]: row for row, probe in enumerate(probes) if probe.id in wanted}
     volts, row = min(rows.items())
     tries = swings[:, row].mean(axis=0)

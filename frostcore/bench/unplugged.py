@@ -16,9 +16,10 @@ from frostcore.circuit.faulted import SettledFaults
 from frostcore.circuit.junction import DIODE_TEST, OHMS_TEST, shown_ohms, shown_volts
 from frostcore.circuit.meter import OPEN_OHMS
 from frostcore.circuit.settle import settle
-from frostcore.sheet.supply import BoardPart, Supply
+from frostcore.sheet.supply import BoardPart, BoardSupply
 
 Floats = npt.NDArray[np.float64]
+
 
 @dataclass(frozen=True)
 class Unplugged:
@@ -30,7 +31,7 @@ class Unplugged:
 
 
 def read_unplugged(
-    supply: Supply, probes: Sequence[BenchProbe], conditions: Sequence[dict[str, Condition]]
+    supply: BoardSupply, probes: Sequence[BenchProbe], conditions: Sequence[dict[str, Condition]]
 ) -> Unplugged:
     """The ohms and diode tests of one good board's supply under each of some conditions (none, healthy)."""
     damages = [damage(supply, each) if each else HEALTHY for each in conditions]
@@ -42,7 +43,9 @@ def read_unplugged(
     return Unplugged(values, other)
 
 
-def _read(supply: Supply, probes: Sequence[BenchProbe], damages: Sequence[Damage], *, soft: bool) -> Floats:
+def _read(
+    supply: BoardSupply, probes: Sequence[BenchProbe], damages: Sequence[Damage], *, soft: bool
+) -> Floats:
     """Probes × damages, all in one batch: each a meter bridged between two nodes of a damaged board."""
     base = settle(unplugged(supply, soft=soft))
     edits = []
@@ -50,12 +53,17 @@ def _read(supply: Supply, probes: Sequence[BenchProbe], damages: Sequence[Damage
         meter = DIODE_TEST if probe.range is BenchRange.DIODE else OHMS_TEST
         edits += [replace(harm, bridges=((probe.red, probe.black, meter),)) for harm in damages]
     x = SettledFaults([base], [edits]).edited(Analysis.DC).x.real
-    ends = [base.circuit.topology.rows_of([getattr(probe, side) for probe in probes]) for side in ("red", "black")]
+    ends = [
+        base.circuit.topology.rows_of([getattr(probe, side) for probe in probes]) for side in ("red", "black")
+    ]
     red, black = (np.repeat(each, len(damages)) for each in ends)
     at = np.arange(len(x))
     leads = (x[at, red] - x[at, black]).reshape(len(probes), len(damages))
     return np.array(
-        [[_shown(probe.range, float(volts)) for volts in row] for probe, row in zip(probes, leads, strict=True)]
+        [
+            [_shown(probe.range, float(volts)) for volts in row]
+            for probe, row in zip(probes, leads, strict=True)
+        ]
     ).reshape(leads.shape)
 
 
@@ -67,7 +75,7 @@ def _shown(which: BenchRange, leads: float) -> float:
     return np.inf if ohms > OPEN_OHMS else max(ohms, 0.0)
 
 
-def esr_shown(supply: Supply, probe: BenchProbe, conditions: dict[str, Condition]) -> float:
+def esr_shown(supply: BoardSupply, probe: BenchProbe, conditions: dict[str, Condition]) -> float:
     """What an ESR meter shows between two points: all capacitors there in parallel, or a short's ohms."""
     admittance = 0.0
     for part, condition in _across(supply, probe, conditions):
@@ -78,7 +86,7 @@ def esr_shown(supply: Supply, probe: BenchProbe, conditions: dict[str, Condition
     return 1 / admittance if admittance > 1e-3 else np.inf
 
 
-def farads_shown(supply: Supply, probe: BenchProbe, conditions: dict[str, Condition]) -> float:
+def farads_shown(supply: BoardSupply, probe: BenchProbe, conditions: dict[str, Condition]) -> float:
     """What a capacitance meter shows: all capacitors there together; none (inf, as OL) across a short."""
     whole = 0.0
     for part, condition in _across(supply, probe, conditions):
@@ -90,7 +98,7 @@ def farads_shown(supply: Supply, probe: BenchProbe, conditions: dict[str, Condit
 
 
 def _across(
-    supply: Supply, probe: BenchProbe, conditions: dict[str, Condition]
+    supply: BoardSupply, probe: BenchProbe, conditions: dict[str, Condition]
 ) -> list[tuple[BoardPart, Condition | None]]:
     ends = {probe.red, probe.black}
     return [(part, conditions.get(part.id)) for part in supply.parts if {part.a, part.b} == ends]

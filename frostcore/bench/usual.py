@@ -6,17 +6,18 @@ not one board's.
 
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
 
 from frostcore.parts.loads import HIGH_MAINS_VOLTS
 from frostcore.sheet.supply import (
     BoardPart,
     BoardPartKind,
+    BoardSupply,
     Buck,
     Dropper,
     Rectifier,
     Regulator,
     Stage,
-    Supply,
     Switcher,
     Transformer,
 )
@@ -37,7 +38,8 @@ def _entry(amperes: float, suppressor_volts: float) -> tuple[BoardPart, ...]:
     return (
         BoardPart("F1", K.FUSE, "l", "lf", "input", "fuse F1", ohms=0.08, amperes=amperes, tolerance=0.3),
         BoardPart(
-            "VR1", K.SUPPRESSOR, "lf", "n", "input", "suppressor VR1", volts=suppressor_volts, dies_with=("F1",)
+            "VR1", K.SUPPRESSOR, "lf", "n", "input", "suppressor VR1",
+            volts=suppressor_volts, dies_with=("F1",),
         ),
         BoardPart(
             "CX1", K.FILM_CAPACITOR, "lf", "n", "input", "X capacitor CX1",
@@ -61,15 +63,28 @@ def _switcher_parts(bulk: float, bulk_volts: float, start: float, sense: float) 
             "C2", K.ELECTROLYTIC, "own", "bm", "start", "the controller’s capacitor C2",
             farads=22e-6, esr_ohms=1.0, volts=50.0, tolerance=0.2,
         ),
-        BoardPart("D5", K.DIODE, "aux", "own", "start", "auxiliary diode D5", drop_volts=0.58, tolerance=0.04),
-        BoardPart("T1x", K.WINDING, "aux", "bm", "start", "auxiliary winding", ohms=0.4, tolerance=0.15, block="T1"),
-        BoardPart("T1p", K.WINDING, "bp", "d", "switcher", "primary winding", ohms=4.5, tolerance=0.15, block="T1"),
+        BoardPart(
+            "D5", K.DIODE, "aux", "own", "start", "auxiliary diode D5", drop_volts=0.58, tolerance=0.04,
+        ),
+        BoardPart(
+            "T1x", K.WINDING, "aux", "bm", "start", "auxiliary winding", ohms=0.4, tolerance=0.15, block="T1",
+        ),
+        BoardPart(
+            "T1p", K.WINDING, "bp", "d", "switcher", "primary winding", ohms=4.5, tolerance=0.15, block="T1",
+        ),
         BoardPart("D6", K.DIODE, "d", "cl", "switcher", "clamp diode D6", drop_volts=0.55, tolerance=0.04),
         BoardPart("R2", K.RESISTOR, "cl", "bp", "switcher", "clamp resistor R2", ohms=100e3),
-        BoardPart("U1", K.SWITCH, "d", "sh", "switcher", "switcher U1", drop_volts=0.5, dies_with=("F1", "R3")),
+        BoardPart(
+            "U1", K.SWITCH, "d", "sh", "switcher", "switcher U1", drop_volts=0.5, dies_with=("F1", "R3"),
+        ),
         BoardPart("R3", K.RESISTOR, "sh", "bm", "switcher", "sense resistor R3", ohms=sense),
-        BoardPart("T1s", K.WINDING, "sx", "g", "secondary", "secondary winding", ohms=0.06, tolerance=0.2, block="T1"),
-        BoardPart("D7", K.DIODE, "sx", "p12", "secondary", "secondary diode D7", drop_volts=0.19, tolerance=0.1),
+        BoardPart(
+            "T1s", K.WINDING, "sx", "g", "secondary", "secondary winding",
+            ohms=0.06, tolerance=0.2, block="T1",
+        ),
+        BoardPart(
+            "D7", K.DIODE, "sx", "p12", "secondary", "secondary diode D7", drop_volts=0.19, tolerance=0.1,
+        ),
         BoardPart("PC1", K.FEEDBACK, "p12", "g", "secondary", "feedback (optocoupler PC1)"),
     )  # fmt: skip
 
@@ -82,8 +97,12 @@ def _rail_12(farads: float) -> tuple[BoardPart, ...]:
         ),
         BoardPart("R4", K.RESISTOR, "p12", "g", "rail", "bleeder R4", ohms=2200.0),
         BoardPart("K1", K.COIL, "p12", "kn", "outputs", "relay coil K1", ohms=400.0, tolerance=0.1),
-        BoardPart("D8", K.DIODE, "kn", "p12", "outputs", "diode D8 across the coil", drop_volts=0.6, tolerance=0.04),
-        BoardPart("Q1", K.SWITCH, "kn", "g", "outputs", "relay transistor Q1", drop_volts=0.6, tolerance=0.04),
+        BoardPart(
+            "D8", K.DIODE, "kn", "p12", "outputs", "diode D8 across the coil", drop_volts=0.6, tolerance=0.04,
+        ),
+        BoardPart(
+            "Q1", K.SWITCH, "kn", "g", "outputs", "relay transistor Q1", drop_volts=0.6, tolerance=0.04,
+        ),
         BoardPart("R5", K.RESISTOR, "p12", "fp", "outputs", "fan output resistor R5", ohms=2.2),
         BoardPart(
             "Q2", K.SWITCH, "fq", "g", "outputs", "fan transistor Q2",
@@ -95,7 +114,9 @@ def _rail_12(farads: float) -> tuple[BoardPart, ...]:
 
 def _logic(rail: str) -> tuple[BoardPart, ...]:
     return (
-        BoardPart("U2", K.REGULATOR, rail, "p5", "logic", "5 V regulator U2", c="g", drop_volts=0.6, ohms=9e3),
+        BoardPart(
+            "U2", K.REGULATOR, rail, "p5", "logic", "5 V regulator U2", c="g", drop_volts=0.6, ohms=9e3,
+        ),
         BoardPart(
             "C4", K.ELECTROLYTIC, "p5", "g", "logic", "5 V capacitor C4",
             farads=100e-6, esr_ohms=0.3, volts=16.0, tolerance=0.2,
@@ -126,15 +147,16 @@ def _flyback_law(limit: float) -> Switcher:
     )  # fmt: skip
 
 
-def flyback(mains: float) -> Supply:
+def flyback(mains: float) -> BoardSupply:
     """A capacitor-input flyback with a 12 V and a 5 V rail, for such a mains."""
     high = mains > HIGH_MAINS_VOLTS
     bulk, bulk_volts, start, clamp = (22e-6, 400.0, 470e3, 275.0) if high else (47e-6, 200.0, 220e3, 150.0)
     law = _flyback_law(1.2)
-    return Supply(
+    return BoardSupply(
         "flyback", "", "Flyback behind a bridge", "l", "n",
         (
-            *_entry(2.0, clamp), *_bridge(0.55), *_switcher_parts(bulk, bulk_volts, start, 1.2 if high else 0.68),
+            *_entry(2.0, clamp), *_bridge(0.55),
+            *_switcher_parts(bulk, bulk_volts, start, 1.2 if high else 0.68),
             *_rail_12(470e-6), *_logic("p12"),
         ),
         _FLYBACK_STAGES,
@@ -146,11 +168,11 @@ def flyback(mains: float) -> Supply:
     )  # fmt: skip
 
 
-def module_drive(mains: float) -> Supply:
+def module_drive(mains: float) -> BoardSupply:
     """A flyback of a hundred watts whose 12 V drive thermoelectric modules through a step-down."""
     plain = flyback(mains)
     high = mains > HIGH_MAINS_VOLTS
-    changed = {
+    changed: dict[str, dict[str, Any]] = {
         "C1": {"farads": 100e-6 if high else 220e-6, "esr_ohms": 0.6},
         "NT1": {"ohms": 5.0},
         "R3": {"ohms": 0.22},
@@ -180,7 +202,7 @@ def module_drive(mains: float) -> Supply:
     )
 
 
-def dropper(mains: float) -> Supply:
+def dropper(mains: float) -> BoardSupply:
     """A capacitor in series with the mains, a bridge, a Zener diode: not isolated from the mains."""
     high = mains > HIGH_MAINS_VOLTS
     farads, clamp = (680e-9, 275.0) if high else (1.5e-6, 150.0)
@@ -200,16 +222,22 @@ def dropper(mains: float) -> Supply:
             farads=470e-6, esr_ohms=0.1, volts=35.0, tolerance=0.2,
         ),
         BoardPart("K1", K.COIL, "bp", "kn", "outputs", "relay coil K1", ohms=1440.0, tolerance=0.1),
-        BoardPart("D8", K.DIODE, "kn", "bp", "outputs", "diode D8 across the coil", drop_volts=0.6, tolerance=0.04),
-        BoardPart("Q1", K.SWITCH, "kn", "bm", "outputs", "relay transistor Q1", drop_volts=0.6, tolerance=0.04),
-        BoardPart("U2", K.REGULATOR, "bp", "p5", "logic", "5 V regulator U2", c="bm", drop_volts=0.6, ohms=9e3),
+        BoardPart(
+            "D8", K.DIODE, "kn", "bp", "outputs", "diode D8 across the coil", drop_volts=0.6, tolerance=0.04,
+        ),
+        BoardPart(
+            "Q1", K.SWITCH, "kn", "bm", "outputs", "relay transistor Q1", drop_volts=0.6, tolerance=0.04,
+        ),
+        BoardPart(
+            "U2", K.REGULATOR, "bp", "p5", "logic", "5 V regulator U2", c="bm", drop_volts=0.6, ohms=9e3,
+        ),
         BoardPart(
             "C4", K.ELECTROLYTIC, "p5", "bm", "logic", "5 V capacitor C4",
             farads=100e-6, esr_ohms=0.3, volts=16.0, tolerance=0.2,
         ),
         BoardPart("U3", K.LOAD, "p5", "bm", "logic", "logic U3", ohms=3300.0, amperes=0.012, tolerance=0.3),
     )  # fmt: skip
-    return Supply(
+    return BoardSupply(
         "dropper", "", "Capacitive dropper", "l", "n", parts,
         (
             Stage("input", "Mains in: fusible resistor, suppressor", "primary", "lf", "n"),
@@ -227,7 +255,7 @@ def dropper(mains: float) -> Supply:
     )  # fmt: skip
 
 
-def linear(mains: float) -> Supply:
+def linear(mains: float) -> BoardSupply:
     """A mains transformer, a bridge, and regulators."""
     high = mains > HIGH_MAINS_VOLTS
     primary, fuse, clamp = (1150.0, 1.4, 275.0) if high else (310.0, 0.7, 150.0)
@@ -242,18 +270,26 @@ def linear(mains: float) -> Supply:
         *_bridge(0.6),
         BoardPart("C1", K.ELECTROLYTIC, "bp", "bm", "bulk", "reservoir capacitor C1",
                   farads=1000e-6, esr_ohms=0.12, volts=35.0, tolerance=0.2),
-        BoardPart("U1", K.REGULATOR, "bp", "p12", "rail", "12 V regulator U1", c="bm", drop_volts=0.6, ohms=9e3),
+        BoardPart(
+            "U1", K.REGULATOR, "bp", "p12", "rail", "12 V regulator U1", c="bm", drop_volts=0.6, ohms=9e3,
+        ),
         BoardPart("C3", K.ELECTROLYTIC, "p12", "bm", "rail", "12 V capacitor C3",
                   farads=100e-6, esr_ohms=0.25, volts=25.0, tolerance=0.2),
-        BoardPart("U2", K.REGULATOR, "p12", "p5", "logic", "5 V regulator U2", c="bm", drop_volts=0.6, ohms=9e3),
+        BoardPart(
+            "U2", K.REGULATOR, "p12", "p5", "logic", "5 V regulator U2", c="bm", drop_volts=0.6, ohms=9e3,
+        ),
         BoardPart("C4", K.ELECTROLYTIC, "p5", "bm", "logic", "5 V capacitor C4",
                   farads=100e-6, esr_ohms=0.3, volts=16.0, tolerance=0.2),
         BoardPart("U3", K.LOAD, "p5", "bm", "logic", "logic U3", ohms=3300.0, amperes=0.04, tolerance=0.3),
         BoardPart("K1", K.COIL, "p12", "kn", "outputs", "relay coil K1", ohms=400.0, tolerance=0.1),
-        BoardPart("D8", K.DIODE, "kn", "p12", "outputs", "diode D8 across the coil", drop_volts=0.6, tolerance=0.04),
-        BoardPart("Q1", K.SWITCH, "kn", "bm", "outputs", "relay transistor Q1", drop_volts=0.6, tolerance=0.04),
+        BoardPart(
+            "D8", K.DIODE, "kn", "p12", "outputs", "diode D8 across the coil", drop_volts=0.6, tolerance=0.04,
+        ),
+        BoardPart(
+            "Q1", K.SWITCH, "kn", "bm", "outputs", "relay transistor Q1", drop_volts=0.6, tolerance=0.04,
+        ),
     )  # fmt: skip
-    return Supply(
+    return BoardSupply(
         "linear", "", "Transformer and linear regulators", "l", "n", parts,
         (
             Stage("input", "Mains in: fuse, suppressor", "primary", "lf", "n"),
@@ -271,7 +307,7 @@ def linear(mains: float) -> Supply:
     )  # fmt: skip
 
 
-USUAL: dict[str, Callable[[float], Supply]] = {
+USUAL: dict[str, Callable[[float], BoardSupply]] = {
     "flyback": flyback,
     "dropper": dropper,
     "linear": linear,

@@ -21,18 +21,17 @@ OHMS_TEST = Impedance(1e3, dc_volts=0.5)
 
 
 SOFT_SILICON_VOLTS, SOFT_SCHOTTKY_VOLTS, SCHOTTKY_BELOW = 0.2, 0.06, 0.35
-"""From here on a junction lets microamperes through: enough to spoil ohms. One of a lower knee than the last is
-a Schottky diode."""
+"""From here on a junction lets microamperes through: enough to spoil ohms. One of a lower knee than the last
+is a Schottky diode."""
 
 SOFT_OHMS = 50e3
 """What a junction is to a meter on ohms, between there and its knee."""
 
 
-def junction(
-    name: str, anode: str, cathode: str, part: str, title: str, knee: float, *, soft: bool = False
-) -> Branch:
-    """A diode, or the diode inside a transistor, with its knee's volts at a diode test's current; ``soft``, as
-    it is at a few tenths of a volt, where it has begun to conduct."""
+def junction(part: str, title: str, ends: tuple[str, str], knee: float, *, soft: bool = False) -> Branch:
+    """A diode from anode to cathode, or the one inside a transistor, with its knee's volts at a diode test's
+    current; ``soft``, as it is at a few tenths of a volt, where it has begun to conduct."""
+    anode, cathode = ends
     level, ohms = knee - SLOPE_OHMS * 1e-3, SLOPE_OHMS
     if soft:
         level = SOFT_SCHOTTKY_VOLTS if knee < SCHOTTKY_BELOW else SOFT_SILICON_VOLTS
@@ -40,7 +39,7 @@ def junction(
     closed = Impedance(ohms, dc_volts=level)
     sense = Sense(Analysis.DC, level, level - 1e-9, anode, cathode)
     return Branch(
-        name, anode, cathode, BranchKind.LOAD, part, title, {"on": closed, "off": None}, "off",
+        part, anode, cathode, BranchKind.LOAD, part, title, {"on": closed, "off": None}, "off",
         Control("on", "off", senses=(sense,)),
     )  # fmt: skip
 

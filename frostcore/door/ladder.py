@@ -11,12 +11,14 @@ from frostcore.bench.weigh import BenchReading
 from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension
-from frostcore.sheet.supply import Supply
+from frostcore.sheet.supply import BoardSupply
 
 
 def add_commands(commands: Any) -> None:
     """Add ``ladder``."""
-    one = commands.add_parser("ladder", help="a board on the mat, stage by stage: what to read, what it means")
+    one = commands.add_parser(
+        "ladder", help="a board on the mat, stage by stage: what to read, what it means"
+    )
     one.add_argument("--sheet", metavar="FILE", help="the unit's sheet")
     one.add_argument("--board", default="", metavar="ID", help="which board, where it has several")
     one.add_argument("--kind", choices=kinds(), help="the kind of supply, where no sheet describes it")
@@ -43,7 +45,7 @@ def _ladder(options: argparse.Namespace) -> dict[str, Any]:
     return _told(Ladder(BenchJudgement(judgement.weigher, readings)))
 
 
-def _shows(supply: Supply, mains: float, fault: str) -> list[dict[str, Any]]:
+def _shows(supply: BoardSupply, mains: float, fault: str) -> list[dict[str, Any]]:
     table = table_of(supply, mains_of(mains))
     if fault not in table.known.place:
         some = ", ".join(each.id for each in table.known.all[1:6])

@@ -82,21 +82,10 @@ class Fed:
     source: Source
 
 
-@dataclass(frozen=True)
-class Replaced:
-    """The branch is this impedance in all its states, or lets nothing through: what is left of a junction
-    that is none any more."""
-
-    branch: str
-    impedance: Impedance | None
-
-
-Act = Opened | Shorted | Scaled | InSeries | Forced | Becomes | Commanded | Bridged | Fed | Replaced
+Act = Opened | Shorted | Scaled | InSeries | Forced | Becomes | Commanded | Bridged | Fed
 
 
 def _altered(impedance: Impedance | None, act: Act) -> Impedance | None:
-    if isinstance(act, Replaced):
-        return act.impedance
     if isinstance(act, Shorted):  # what is open shorted too: a contact, a capacitor, a diode at rest
         if impedance is None or impedance.dc_amperes is not None:
             return Impedance(act.ohms)

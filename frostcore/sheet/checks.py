@@ -190,6 +190,19 @@ def _boards(sheet: Sheet, names: Names) -> Iterator[Problem]:
             yield from names.pin(f"{here}.return_pin", channel.return_pin)
 
 
+def _supplies(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Supplies of boards there are, one each; what is inside one it looks after itself."""
+    boards, met = {board.component for board in sheet.boards}, set[str]()
+    for number, supply in enumerate(sheet.supplies):
+        place = f"supplies[{number}].board"
+        if supply.board not in boards:
+            known = ", ".join(sorted(boards)) or "none"
+            yield Problem(place, f"there is no board “{supply.board}”; the sheet has {known}")
+        elif supply.board in met:
+            yield Problem(place, f"board {supply.board} has a supply already")
+        met.add(supply.board)
+
+
 def _waves(sheet: Sheet, names: Names) -> Iterator[Problem]:
     first = ""
     for index, board in enumerate(sheet.boards):
@@ -228,6 +241,7 @@ CHECKS: tuple[Callable[[Sheet, Names], Iterator[Problem]], ...] = (
     _parts,
     _sensors,
     _boards,
+    _supplies,
     _waves,
     _codes,
 )

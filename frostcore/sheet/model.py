@@ -16,7 +16,7 @@ from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, Role
 from frostcore.document import digest, write
 from frostcore.sheet.electrical import Board, Connector, Pin, Run
 from frostcore.sheet.origin import USUAL, Mark, Source, source_at
-from frostcore.sheet.supply import Supply
+from frostcore.sheet.supply import BoardSupply
 from frostcore.sheet.wiring import Wiring, wire_up
 
 _IDENTIFIER = re.compile(r"[a-z][a-z0-9_]*")
@@ -518,7 +518,7 @@ class Sheet:
     harness: tuple[Run, ...] = ()
     modes: tuple[Mode, ...] = ()
     settings: tuple[ServiceSetting, ...] = ()
-    supplies: tuple[Supply, ...] = ()
+    supplies: tuple[BoardSupply, ...] = ()
     stated_readings: tuple[StatedReading, ...] = ()
     papers: str = ""
     about: str = ""

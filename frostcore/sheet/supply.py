@@ -1,9 +1,9 @@
 """A board's supply as a chain of stages: its parts from the plug's pins to the last rail, and what makes
 which volts of which.
 
-The parts lie between the board's nodes as in any circuit; stages are the order a repairer reads them in. What
-no linear part does (a rectifier on its capacitor, a switcher, a regulator, a capacitive dropper) is said beside
-them, by the parts it is made of.
+The parts lie between the board's nodes as in any circuit; stages are the order a repairer reads them in.
+What no linear part does (a rectifier on its capacitor, a switcher, a regulator, a capacitive dropper) is said
+beside them, by the parts it is made of.
 """
 
 from collections.abc import Iterator
@@ -107,8 +107,8 @@ class Stage:
 
 @dataclass(frozen=True)
 class Rectifier:
-    """Diodes that charge a capacitor: from ``ac_a`` and ``ac_b`` to ``plus`` and ``minus``; ``series`` are the
-    parts whose ohms charge it. It is fed by the mains, or by a mains transformer's ``winding``."""
+    """Diodes that charge a capacitor: from ``ac_a`` and ``ac_b`` to ``plus`` and ``minus``; ``series`` are
+    the parts whose ohms charge it. It is fed by the mains, or by a mains transformer's ``winding``."""
 
     id: str
     ac_a: str
@@ -212,7 +212,7 @@ class Dropper:
 
 
 @dataclass(frozen=True)
-class Supply:
+class BoardSupply:
     """A board's supply: its parts in stages, and what makes which volts. ``line`` and ``neutral`` are its
     nodes at the plug's pins. ``source`` says whether these are that board's values or usual ones of such a
     supply. Where it is not ``isolated`` every pin of it is mains."""
@@ -272,7 +272,8 @@ class Supply:
 _LAWS = ("rectifiers", "transformers", "switchers", "bucks", "regulators", "droppers")
 _PARTS = frozenset(
     {
-        "diodes", "bulk", "series", "winding", "primary", "secondary", "switch", "rectifier", "start_resistor",
+        "diodes", "bulk", "series", "winding", "primary", "secondary", "switch", "rectifier",
+        "start_resistor",
         "own_capacitor", "own_diode", "own_winding", "sense", "clamp", "feedback", "choke", "capacitor",
         "part", "zener",
     }
@@ -280,30 +281,35 @@ _PARTS = frozenset(
 _NODES = frozenset({"ac_a", "ac_b", "plus", "minus", "output", "ground", "own_supply"})
 
 
-def _problems(supply: Supply) -> Iterator[str]:
+def _problems(supply: BoardSupply) -> Iterator[str]:
     """What in a supply leads nowhere, in words."""
-    parts, nodes = {part.id for part in supply.parts}, supply.nodes
+    ids = [part.id for part in supply.parts]
     stages = [stage.id for stage in supply.stages]
-    if len(parts) != len(supply.parts):
-        twice = next(part.id for part in supply.parts if sum(each.id == part.id for each in supply.parts) > 1)
-        yield f"supply {supply.id} has the part {twice} twice"
+    for name in dict.fromkeys(each for each in ids if ids.count(each) > 1):
+        yield f"supply {supply.id} has the part {name} twice"
     for part in supply.parts:
         if part.stage not in stages:
-            yield f"part {part.id} is of a stage “{part.stage}” the supply has not; it has {', '.join(stages)}"
-        for other in part.dies_with:
-            if other not in parts:
-                yield f"part {part.id} dies with {other}, which the supply has not"
-    for where in (supply.line, supply.neutral, *(each for s in supply.stages for each in (s.high, s.low))):
-        if where not in nodes:
-            yield f"no part of supply {supply.id} is at the node {where}"
-    rectifiers = {each.id for each in supply.rectifiers}
+            told = f"part {part.id} is of a stage “{part.stage}” the supply has not"
+            yield f"{told}; it has {', '.join(stages)}"
+        for other in set(part.dies_with) - set(ids):
+            yield f"part {part.id} dies with {other}, which the supply has not"
+    ends = [node for stage in supply.stages for node in (stage.high, stage.low)]
+    for where in {supply.line, supply.neutral, *ends} - supply.nodes:
+        yield f"no part of supply {supply.id} is at the node {where}"
     for family in _LAWS:
         for law in getattr(supply, family):
-            for name, value in vars(law).items():
-                known = rectifiers if family == "droppers" and name == "rectifier" else parts
-                if name in _NODES and value not in nodes:
-                    yield f"{family}: {name} is at {value}, where the supply has no part"
-                if name in _PARTS:
-                    for each in value if isinstance(value, tuple) else (value,):
-                        if each and each not in known:
-                            yield f"{family}: {name} names {each}, which the supply has not"
+            yield from _law_problems(supply, family, law)
+
+
+def _law_problems(supply: BoardSupply, family: str, law: object) -> Iterator[str]:
+    """What of a law names no part or node of its supply."""
+    parts, rectifiers = {part.id for part in supply.parts}, {each.id for each in supply.rectifiers}
+    for name, value in vars(law).items():
+        if name in _NODES and value not in supply.nodes:
+            yield f"{family}: {name} is at {value}, where the supply has no part"
+        if name in _PARTS:
+            known = rectifiers if family == "droppers" and name == "rectifier" else parts
+            named = value if isinstance(value, tuple) else (value,)
+            for each in named:
+                if each and each not in known:
+                    yield f"{family}: {name} names {each}, which the supply has not"

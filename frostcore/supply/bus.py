@@ -152,7 +152,9 @@ def at_rest_all(cases: Sequence[tuple[Charging, Load]], steps: int = STEPS // 2)
         out = volts
         for step in range(steps):
             u = peak * shape[step] - drop
-            taken = np.where(out > 0, amperes + np.where(out > stops, watts / np.maximum(out, 1e-9), 0.0), 0.0)
+            taken = np.where(
+                out > 0, amperes + np.where(out > stops, watts / np.maximum(out, 1e-9), 0.0), 0.0
+            )
             into = np.maximum(0.0, (u - volts + (a + esr) * taken) / whole)
             volts = volts + a * (into - taken)
             out = volts + esr * (into - taken)
@@ -177,7 +179,12 @@ def at_rest_all(cases: Sequence[tuple[Charging, Load]], steps: int = STEPS // 2)
     mean = seen.mean(axis=0)
     ripple, rms = np.sqrt(((seen - mean) ** 2).mean(axis=0)), np.sqrt((charge**2).mean(axis=0))
     return tuple(
-        Bus(*(float(each[at]) for each in (mean, ripple, np.ptp(seen, axis=0), seen.min(axis=0), rms, charge.max(axis=0))))
+        Bus(
+            *(
+                float(each[at])
+                for each in (mean, ripple, np.ptp(seen, axis=0), seen.min(axis=0), rms, charge.max(axis=0))
+            )
+        )
         for at in range(len(cases))
     )
 

@@ -1,5 +1,5 @@
-"""A switcher's start: whether its own supply charges, whether it lasts until the auxiliary winding takes over,
-and the rhythm it falls into where it doesn't.
+"""A switcher's start: whether its own supply charges, whether it lasts until the auxiliary winding takes
+over, and the rhythm it falls into where it doesn't.
 
 Symbols: C the own supply's farads and R its series ohms, ΔV from start to stop, I what the start resistor
 brings, I_run what the controller takes.
@@ -61,7 +61,9 @@ def hiccup(own: Own, bus_volts: float) -> Hiccup | None:
     return Hiccup(charge / (own.running_amperes - brings), charge / brings)
 
 
-def dropper_amperes(farads: float, hertz: float, mains: float, out: float, drops: float, *, half: bool) -> float:
+def dropper_amperes(
+    farads: float, hertz: float, mains: float, out: float, drops: float, *, half: bool
+) -> float:
     """The most a capacitor in series with the mains gives a rail of ``out`` volts behind diodes that drop
     ``drops`` in all: 4fC(√2V − V_o − V_d), half waves fC(2√2V − V_o − V_d), in A; at least nothing."""
     peak = 2**0.5 * mains

@@ -14,6 +14,7 @@ from frostcore import document
 from frostcore.curves.verdict import DEFAULT_DOUBT_KELVIN, DEFAULT_METER
 from frostcore.quantity import Quantity
 from frostcore.sheet.plan import Plan
+from frostcore.tape.benched import BoardBack, BoardOut, BoardRead
 from frostcore.tape.learned import (
     CodeLearned,
     CurveLearned,
@@ -574,6 +575,9 @@ Body = (
     | CurveLearned
     | StatedLearned
     | Attached
+    | BoardOut
+    | BoardRead
+    | BoardBack
 )
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any, get_args
 
-from frostcore.tape import checks, entries, learned, learned_words, words
+from frostcore.tape import benched, benched_words, checks, entries, learned, learned_words, words
 from frostcore.tape.moment import Moment
 from frostcore.tape.slip_words import SlipWords
 from frostcore.tape.stages import Stage
@@ -122,6 +122,30 @@ _ROWS = (
         learned_words.stated_words,
         learned_words.check_stated,
         Evidence.NONE,
+    ),
+    EntryKind(
+        benched.BoardOut,
+        Stage.PROBE,
+        benched_words.out_words,
+        benched_words.check_out,
+        Evidence.NONE,
+        by_hand=False,
+    ),
+    EntryKind(
+        benched.BoardRead,
+        Stage.PROBE,
+        benched_words.read_words,
+        benched_words.check_read,
+        Evidence.NONE,
+        by_hand=False,
+    ),
+    EntryKind(
+        benched.BoardBack,
+        Stage.PROBE,
+        benched_words.back_words,
+        benched_words.check_back,
+        Evidence.NONE,
+        by_hand=False,
     ),
     EntryKind(entries.Outcome, Stage.CLOSE, words.outcome, checks.outcome, Evidence.NONE),
     EntryKind(entries.Withdrawn, Stage.CALL, words.withdrawn, checks.anything, Evidence.NONE),

@@ -19,6 +19,7 @@ from frostcore.display.condition import sensors_in
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension, format_value
 from frostcore.sheet.model import Code, Sensor, Sheet, burns, squeezed
+from frostcore.tape.benched import OnBench, on_bench
 from frostcore.tape.entries import (
     Attached,
     Body,
@@ -137,6 +138,11 @@ class Standing:
     def outcome(self) -> Outcome | None:
         """How the call ended, or None while it is open."""
         return self.latest(Outcome)
+
+    @cached_property
+    def on_bench(self) -> OnBench | None:
+        """The board that is out and on the mat, with what has been read on it; None where none is."""
+        return on_bench(self.bodies)
 
     def photographs_of(self, slip: Slip) -> tuple[Attached, ...]:
         """The files kept that show an entry, or one it corrects."""

@@ -1,0 +1,67 @@
+"""A board taken out and read on the bench, as entries."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from frostcore.quantity import Quantity
+from frostcore.verdict import Verdict
+
+
+@dataclass(frozen=True)
+class BoardOut:
+    """A board out of its unit, on the mat: which, the kind of its supply (empty where the sheet describes
+    it), the mains at the bench, whether there is an ESR meter."""
+
+    kind: Literal["board_out"]
+    board: str
+    mains: Quantity
+    supply: str = ""
+    esr: bool = True
+
+
+@dataclass(frozen=True)
+class BoardRead:
+    """A reading on it: the probe and its name in words, what was read (text as one types it, or an answer),
+    how it was understood and where it stands."""
+
+    kind: Literal["board_read"]
+    probe: str
+    name: str
+    value: str
+    shown: str
+    verdict: str = ""
+
+    def __post_init__(self) -> None:
+        if self.verdict and self.verdict not in set(Verdict):
+            message = f"“{self.verdict}” is no verdict"
+            raise ValueError(message)
+
+
+@dataclass(frozen=True)
+class BoardBack:
+    """The board back in its unit; what was read before is of the board as it was."""
+
+    kind: Literal["board_back"]
+    board: str
+
+
+@dataclass(frozen=True)
+class OnBench:
+    """The board that is out, how it was taken out, and what has been read on it since."""
+
+    out: BoardOut
+    readings: tuple[BoardRead, ...]
+
+
+def on_bench(bodies: tuple[object, ...]) -> OnBench | None:
+    """The board that is out after these entries, oldest first; None where none is."""
+    out, readings = None, list[BoardRead]()
+    for body in bodies:
+        match body:
+            case BoardOut():
+                out, readings = body, []
+            case BoardRead() if out:
+                readings.append(body)
+            case BoardBack():
+                out, readings = None, []
+    return OnBench(out, tuple(readings)) if out else None

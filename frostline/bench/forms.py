@@ -1,0 +1,38 @@
+"""What is said of a board before it is read: its supply, the mains here, the meters."""
+
+from typing import Any
+
+from django import forms
+
+from frostcore.bench.supplies import kinds, usual
+from frostcore.quantity import Dimension
+from frostcore.sheet.model import Sheet
+from frostline.ui.forms import FrostForm, QuantityField
+
+LOWEST, HIGHEST = 80.0, 280.0
+
+
+class MatForm(FrostForm):
+    """How a board lies on the mat."""
+
+    kind = forms.ChoiceField(label="BoardSupply", required=False)
+    mains = QuantityField(Dimension.VOLTAGE, label="Mains at the bench, as measured")
+    esr = forms.BooleanField(label="There is an ESR meter", required=False)
+
+    def __init__(self, *arguments: Any, sheet: Sheet | None = None, board: str = "", **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.sheet, self.board = sheet, board
+        described = [each for each in sheet.supplies if each.board == board] if sheet else []
+        choices = [(each, usual(each, 230.0).name) for each in kinds()]
+        first = [("", f"{described[0].name}, as its sheet says")] if described else []
+        self.fields["kind"].choices = [*first, *choices]
+        self.fields["kind"].required = not described
+
+    def clean_mains(self) -> Any:
+        """Mains as there are."""
+        mains = self.cleaned_data["mains"]
+        if mains.value is None or not LOWEST <= mains.value <= HIGHEST:
+            raise forms.ValidationError(
+                f"{mains.text} is no mains. Measure it at the bench and type it, such as 229 V.", code="mains"
+            )
+        return mains

@@ -1,0 +1,229 @@
+"""The ladder of a board: by itself, its readings in the address; and on a call, its readings on the tape."""
+
+import uuid
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse, QueryDict
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_safe
+
+from frostcore.bench.judge import BenchJudgement
+from frostcore.bench.ladder import Ladder, reading_from
+from frostcore.bench.supplies import supply_of
+from frostcore.bench.weigh import BenchReading
+from frostcore.errors import FrostError
+from frostcore.sheet.model import Sheet
+from frostcore.sheet.supply import BoardSupply
+from frostcore.tape.benched import BoardBack, BoardOut, BoardRead, OnBench
+from frostcore.tape.entries import Body, Mended
+from frostcore.tape.standing import Standing
+from frostline.accounts.access import signed_in
+from frostline.bench.forms import MatForm
+from frostline.bench.tables import judgement_of
+from frostline.calls import pages
+from frostline.calls.actions.record_slip import NewSlip, record_slip
+from frostline.calls.models import Call
+from frostline.calls.tapes import call_or_404, standing_of
+from frostline.calls.unreadable import reads_sheet
+from frostline.sheets.models import Revision
+
+MOST_READINGS, LONGEST = 120, 60
+
+
+@require_safe
+def start(request: HttpRequest) -> HttpResponse:
+    """Which supply, on which mains."""
+    sheet = _sheet(request.GET.get("sheet", ""))
+    board = request.GET.get("board", "")
+    form = MatForm(sheet=sheet, board=board, initial={"esr": True})
+    return render(request, "bench/start.html", {"form": form, "content": sheet, "board": board})
+
+
+@require_safe
+def ladder(request: HttpRequest) -> HttpResponse:
+    """A board's ladder; what was read stands in the address."""
+    sheet, board = _sheet(request.GET.get("sheet", "")), request.GET.get("board", "")
+    form = MatForm(request.GET, sheet=sheet, board=board)
+    context: dict[str, Any] = {"form": form, "content": sheet, "board": board}
+    if not form.is_valid():
+        return render(request, "bench/start.html", context)
+    data = form.cleaned_data
+    try:
+        supply = supply_of(sheet, board, data["kind"], data["mains"].number)
+    except FrostError as error:
+        form.add_error("kind", str(error))
+        return render(request, "bench/start.html", context)
+    begun = judgement_of(supply, data["mains"].number, esr=data["esr"])
+    if begun is None:
+        return render(request, "bench/working.html", context | {"supply": supply})
+    at, problem = _taken(begun, request.GET)
+    readings = [reading_from(begun, probe, typed)[0] for probe, typed in at]
+    context |= _shown(begun, readings, request.GET.get("see", ""), problem)
+    context |= {
+        "base": _base(request.GET, at),
+        "mains": data["mains"],
+        "kept": [
+            *((name, request.GET.get(name, "")) for name in ("sheet", "board", "kind", "mains", "esr")),
+            *(("at", f"{probe}={typed}") for probe, typed in at),
+        ],
+    }
+    return render(request, "bench/ladder.html", context)
+
+
+def _sheet(slug: str) -> Sheet | None:
+    if not slug:
+        return None
+    revision = Revision.objects.filter(newest_of__slug=slug).first()
+    return revision.content if revision and not revision.unreadable else None
+
+
+def _taken(begun: BenchJudgement, query: QueryDict) -> tuple[list[tuple[str, str]], dict[str, str]]:
+    """The readings in an address, the one just typed last, and what is wrong with one: that is left out."""
+    at, problem = list[tuple[str, str]](), dict[str, str]()
+    pairs = [each.partition("=")[::2] for each in query.getlist("at")[:MOST_READINGS]]
+    probe, typed = query.get("probe", ""), query.get("value", "")[:LONGEST]
+    if probe:
+        pairs = [(name, text) for name, text in pairs if name != probe] + [(probe, typed)]
+    for name, text in pairs:
+        try:
+            reading_from(begun, name, text[:LONGEST])
+        except FrostError as error:
+            problem = {"probe": name, "text": str(error), "typed": text}
+        else:
+            at.append((name, text[:LONGEST]))
+    return at, problem
+
+
+def _base(query: QueryDict, at: list[tuple[str, str]]) -> str:
+    """The address without what was typed last, for links that look at another reading."""
+    kept = query.copy()
+    for name in ("probe", "value", "see", "at"):
+        kept.pop(name, None)
+    kept.setlist("at", [f"{probe}={typed}" for probe, typed in at])
+    return kept.urlencode()
+
+
+def _shown(
+    begun: BenchJudgement, readings: list[BenchReading], see: str, problem: dict[str, str]
+) -> dict[str, Any]:
+    """What a ladder's page shows."""
+    found = Ladder(BenchJudgement(begun.weigher, readings))
+    probes = {each.probe.id: each for rung in found.rungs for each in rung.readings}
+    if found.asked:
+        probes[found.asked.probe.id] = found.asked
+    wanted = next((each for each in probes.values() if each.wanted), None)
+    chosen = probes.get(problem.get("probe", "")) or probes.get(see) or wanted
+    return {"ladder": found, "chosen": chosen, "problem": problem, "readings": readings}
+
+
+# On a call.
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@reads_sheet
+def on_call(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
+    """A call's board on the mat: taken out, read, mended, put back."""
+    call = call_or_404(pk)
+    standing = standing_of(call)
+    problem = dict[str, str]()
+    form = _out_form(request, standing)
+    if request.method == "POST":
+        done = _ACTS.get(request.POST.get("act", ""))
+        try:
+            body = done(request, standing) if done else None
+            if body is not None:
+                slip = uuid.UUID(request.POST.get("slip_id", ""))
+                record_slip(call, NewSlip(slip, body), signed_in(request))
+                return redirect("bench:call", call.pk)
+        except FrostError as error:
+            problem = {
+                "probe": request.POST.get("probe", ""),
+                "typed": request.POST.get("value", "")[:LONGEST],
+                "text": str(error),
+            }
+            if not problem["probe"]:
+                messages.error(request, str(error))
+        except ValueError:
+            problem = {"probe": "", "typed": "", "text": "That form was not whole. Once more, please."}
+    context = pages.frame(call, standing, None) | {"page_name": "Board on the mat", "form": form}
+    boards = [(each.component, standing.sheet.part_name(each.component)) for each in standing.sheet.boards]
+    context |= {"slip_id": uuid.uuid4(), "mat_board": form.board, "boards": boards}
+    benched = standing.on_bench
+    if benched:
+        context |= _benched(request, call, standing, benched, problem)
+    return render(request, "bench/call.html", context, status=422 if problem else 200)
+
+
+def _out_form(request: HttpRequest, standing: Standing) -> MatForm:
+    boards = [each.component for each in standing.sheet.boards]
+    asked = request.POST.get("board") or request.GET.get("board", "")
+    board = asked if asked in boards else boards[0] if boards else ""
+    posted = request.POST if request.POST.get("act") == "out" else None
+    return MatForm(posted, sheet=standing.sheet, board=board, initial={"esr": True})
+
+
+def _benched(
+    request: HttpRequest, call: Call, standing: Standing, benched: OnBench, problem: dict[str, str]
+) -> dict[str, Any]:
+    supply, begun = _begun(standing, benched)
+    found: dict[str, Any] = {"benched": benched, "supply": supply}
+    if begun is None:
+        return found | {"working": True}
+    readings = []
+    for each in benched.readings:
+        try:
+            readings.append(reading_from(begun, each.probe, each.value)[0])
+        except FrostError:  # of a sheet as it was: the slip stands, and tells nothing of this one
+            continue
+    found |= _shown(begun, readings, request.GET.get("see", ""), problem)
+    named = found["ladder"].judgement.named
+    found["mended"] = found["ladder"].told[0] if named else ""
+    found["base"] = f"board={benched.out.board}"
+    return found
+
+
+def _begun(standing: Standing, benched: OnBench) -> tuple[BoardSupply, BenchJudgement | None]:
+    out = benched.out
+    supply = supply_of(standing.sheet, out.board, out.supply or None, out.mains.number)
+    return supply, judgement_of(supply, out.mains.number, esr=out.esr)
+
+
+def _take_out(request: HttpRequest, standing: Standing) -> Body | None:
+    form = _out_form(request, standing)
+    if not form.is_valid():
+        return None
+    data = form.cleaned_data
+    supply_of(standing.sheet, form.board, data["kind"] or None, data["mains"].number)
+    return BoardOut("board_out", form.board, data["mains"], data["kind"], data["esr"])
+
+
+def _read(request: HttpRequest, standing: Standing) -> Body:
+    benched = standing.on_bench
+    begun = _begun(standing, benched)[1] if benched else None
+    if benched is None or begun is None:
+        raise FrostError("No board is on the mat: take one out first.")
+    probe, typed = request.POST.get("probe", ""), request.POST.get("value", "")[:LONGEST]
+    reading, shown = reading_from(begun, probe, typed)
+    asked = begun.table.probes[begun.table.row[probe]]
+    verdict = Ladder(begun).verdict(asked, reading) if not reading.answer else None
+    return BoardRead("board_read", probe, asked.name, typed.strip(), shown, str(verdict or ""))
+
+
+def _mend(request: HttpRequest, standing: Standing) -> Body:
+    benched, done = standing.on_bench, request.POST.get("done", "").strip()[:500]
+    if benched is None:
+        raise FrostError("No board is on the mat.")
+    if not done:
+        raise FrostError("Say what was done to the board, such as: U1, F1 and R3 changed.")
+    name = standing.sheet.part_name(benched.out.board)
+    return Mended("mended", benched.out.board, name, done, how="board_mended")
+
+
+def _put_back(request: HttpRequest, standing: Standing) -> Body:
+    if standing.on_bench is None:
+        raise FrostError("No board is on the mat.")
+    return BoardBack("board_back", standing.on_bench.out.board)
+
+
+_ACTS = {"out": _take_out, "read": _read, "mend": _mend, "back": _put_back}
