@@ -86,16 +86,15 @@ class BenchJudgement:
 
     @cached_property
     def short(self) -> float:
-        """How likely something on the mains' side is shorted: then no power is put on."""
-        primary = {stage.id for stage in self.supply.stages if stage.side == "primary"}
-        found = 0.0
-        for place, each in enumerate(self.table.known.all):
-            if each.fault and any(
-                condition.kind == "short" and self.supply.part(name).stage in primary
-                for name, condition in each.fault.conditions
-            ):
-                found += float(self.posterior.chances[place])
-        return found
+        """How likely it is that something is shorted which takes the fuse with it: then no power is put
+        on."""
+        fuses = {part.id for part in self.supply.parts if part.kind is BoardPartKind.FUSE}
+        takes = [
+            place
+            for place, each in enumerate(self.table.known.all)
+            if each.fault and fuses & set(each.fault.together)
+        ]
+        return float(self.posterior.chances[takes].sum())
 
     @cached_property
     def proposals(self) -> tuple[NextProbe, ...]:

@@ -154,6 +154,7 @@ class Ladder:
         share, floor = SHARES[probe.range], FLOORS[probe.range]
         low, high = float(values.min()), float(values.max())
         wide = MORE * (high - low) / 2
+        share += ROUNDED
         return Band(
             max(0.0, low * (1 - share) - floor - wide),
             float(np.median(values)),
@@ -273,7 +274,7 @@ class Ladder:
         """Whether the mains may be put on, and how."""
         short = self.judgement.short
         if short > LIVE_SHORT:
-            told = f"No power yet: something on the mains’ side is shorted ({percent(short)})."
+            told = f"No power yet: something behind the fuse is shorted ({percent(short)})."
             return (f"{told} Ohms and diode test first.",)
         found = ["Power may be put on."]
         supply = as_foretold(self.supply, self.table.mains * self.judgement.weigher.ratio)
@@ -304,6 +305,9 @@ MAY_SHORT = frozenset(
     }
 )  # fmt: skip
 """Kinds that are read before power is put on again after a short."""
+
+ROUNDED = 0.005
+"""What rounding to three figures may move a limit by."""
 
 MORE = 0.5
 """Good boards stray beyond the few that were drawn by this share of what those differ by, either way."""

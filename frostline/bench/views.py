@@ -6,9 +6,11 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_http_methods, require_safe
+from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from frostcore.bench.judge import BenchJudgement
+from frostcore.bench.known_good import beside
 from frostcore.bench.ladder import Ladder, reading_from
 from frostcore.bench.supplies import supply_of
 from frostcore.bench.weigh import BenchReading
@@ -19,7 +21,9 @@ from frostcore.tape.benched import BoardBack, BoardOut, BoardRead, OnBench
 from frostcore.tape.entries import Body, Mended
 from frostcore.tape.standing import Standing
 from frostline.accounts.access import signed_in
-from frostline.bench.forms import MatForm
+from frostline.bench.actions import keep, key_of
+from frostline.bench.forms import LONGEST, KeepForm, MatForm, pairs_of
+from frostline.bench.models import KnownGood
 from frostline.bench.tables import judgement_of
 from frostline.calls import pages
 from frostline.calls.actions.record_slip import NewSlip, record_slip
@@ -28,7 +32,7 @@ from frostline.calls.tapes import call_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
 from frostline.sheets.models import Revision
 
-MOST_READINGS, LONGEST = 120, 60
+MOST_GOOD = 60
 
 
 @require_safe
@@ -63,12 +67,39 @@ def ladder(request: HttpRequest) -> HttpResponse:
     context |= {
         "base": _base(request.GET, at),
         "mains": data["mains"],
+        "pairs": at,
         "kept": [
             *((name, request.GET.get(name, "")) for name in ("sheet", "board", "kind", "mains", "esr")),
             *(("at", f"{probe}={typed}") for probe, typed in at),
         ],
     }
+    key = key_of(request.GET.get("sheet", ""), board, data["kind"], data["mains"].number)
+    context |= _beside(begun, readings, key, request.GET.get("good", ""))
     return render(request, "bench/ladder.html", context)
+
+
+def _beside(begun: BenchJudgement, readings: list[BenchReading], key: str, chosen: str) -> dict[str, Any]:
+    """The good boards kept of such a supply, and the one chosen beside this board."""
+    goods = list(KnownGood.objects.filter(supply=key)[:MOST_GOOD])
+    good = next((each for each in goods if str(each.pk) == chosen), None)
+    found = beside(begun, readings, good.kept) if good else ()
+    return {"goods": goods, "good": good, "differences": found, "good_key": key}
+
+
+@require_POST
+def keep_good(request: HttpRequest) -> HttpResponse:
+    """Keep a good board's readings as the reference of its type."""
+    back = request.POST.get("back", "")
+    form = KeepForm(request.POST, sheet=_sheet(request.POST.get("sheet", "")))
+    try:
+        kept = keep(form, signed_in(request))
+    except FrostError as error:
+        messages.error(request, str(error))
+    else:
+        messages.success(request, f"Kept as a good {kept.name}: {len(kept.readings)} readings.")
+    if url_has_allowed_host_and_scheme(back, allowed_hosts=None):
+        return redirect(back)
+    return redirect("bench:start")
 
 
 def _sheet(slug: str) -> Sheet | None:
@@ -81,17 +112,17 @@ def _sheet(slug: str) -> Sheet | None:
 def _taken(begun: BenchJudgement, query: QueryDict) -> tuple[list[tuple[str, str]], dict[str, str]]:
     """The readings in an address, the one just typed last, and what is wrong with one: that is left out."""
     at, problem = list[tuple[str, str]](), dict[str, str]()
-    pairs = [each.partition("=")[::2] for each in query.getlist("at")[:MOST_READINGS]]
+    pairs = pairs_of(query.getlist("at"))
     probe, typed = query.get("probe", ""), query.get("value", "")[:LONGEST]
     if probe:
         pairs = [(name, text) for name, text in pairs if name != probe] + [(probe, typed)]
     for name, text in pairs:
         try:
-            reading_from(begun, name, text[:LONGEST])
+            reading_from(begun, name, text)
         except FrostError as error:
             problem = {"probe": name, "text": str(error), "typed": text}
         else:
-            at.append((name, text[:LONGEST]))
+            at.append((name, text))
     return at, problem
 
 
@@ -148,7 +179,7 @@ def on_call(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
             problem = {"probe": "", "typed": "", "text": "That form was not whole. Once more, please."}
     context = pages.frame(call, standing, None) | {"page_name": "Board on the mat", "form": form}
     boards = [(each.component, standing.sheet.part_name(each.component)) for each in standing.sheet.boards]
-    context |= {"slip_id": uuid.uuid4(), "mat_board": form.board, "boards": boards}
+    context |= {"slip_id": uuid.uuid4(), "mat_board": form.component, "boards": boards}
     benched = standing.on_bench
     if benched:
         context |= _benched(request, call, standing, benched, problem)
@@ -180,6 +211,19 @@ def _benched(
     named = found["ladder"].judgement.named
     found["mended"] = found["ladder"].told[0] if named else ""
     found["base"] = f"board={benched.out.board}"
+    out = benched.out
+    slug = call.revision.sheet.slug
+    found["pairs"] = [(each.probe, each.value) for each in benched.readings]
+    found["kept"] = [
+        ("sheet", slug),
+        ("board", out.board),
+        ("kind", out.supply),
+        ("mains", out.mains.canonical),
+    ]
+    if out.esr:
+        found["kept"].append(("esr", "on"))
+    key = key_of(slug, out.board, out.supply, out.mains.number)
+    found |= _beside(begun, readings, key, request.GET.get("good", ""))
     return found
 
 
@@ -194,8 +238,8 @@ def _take_out(request: HttpRequest, standing: Standing) -> Body | None:
     if not form.is_valid():
         return None
     data = form.cleaned_data
-    supply_of(standing.sheet, form.board, data["kind"] or None, data["mains"].number)
-    return BoardOut("board_out", form.board, data["mains"], data["kind"], data["esr"])
+    supply_of(standing.sheet, form.component, data["kind"] or None, data["mains"].number)
+    return BoardOut("board_out", form.component, data["mains"], data["kind"], data["esr"])
 
 
 def _read(request: HttpRequest, standing: Standing) -> Body:

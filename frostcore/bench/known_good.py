@@ -1,0 +1,77 @@
+"""A good board's readings kept as the reference of its type, and another of that type beside it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from frostcore.bench.judge import BenchJudgement
+from frostcore.bench.ladder import reading_from
+from frostcore.bench.probes import BenchRange
+from frostcore.bench.weigh import BenchReading
+from frostcore.errors import FrostError
+from frostcore.parts.twin import Difference, Meter, Pair, differences
+from frostcore.quantity import Quantity, State
+
+METERS = {
+    BenchRange.OHM: Meter.OHM,
+    BenchRange.DIODE: Meter.DIODE,
+    BenchRange.ESR: Meter.ESR,
+    BenchRange.FARADS: Meter.FARAD,
+    BenchRange.VAC: Meter.VAC,
+    BenchRange.VDC: Meter.VDC,
+}
+"""How two boards' table calls a position."""
+
+LEAST = 4
+"""A reference of fewer readings compares nothing."""
+
+
+@dataclass(frozen=True)
+class KeptReading:
+    """A reading of the good board, as it was typed at its probe."""
+
+    probe: str
+    value: str
+
+
+def to_keep(judgement: BenchJudgement, pairs: Sequence[tuple[str, str]]) -> tuple[KeptReading, ...]:
+    """What of some readings is a figure and may be kept; FrostError where that is too little, or where the
+    readings themselves name a fault."""
+    figures = [
+        KeptReading(probe, typed)
+        for probe, typed in dict(pairs).items()
+        if not reading_from(judgement, probe, typed)[0].answer
+    ]
+    if len(figures) < LEAST:
+        raise FrostError(f"{len(figures)} readings: a good board is kept with {LEAST} or more.")
+    readings = [reading_from(judgement, each.probe, each.value)[0] for each in figures]
+    first = BenchJudgement(judgement.weigher, readings).named
+    if first:
+        raise FrostError(f"These readings are no good board’s: {first.faults[0][0].name}.")
+    return tuple(figures)
+
+
+def beside(
+    judgement: BenchJudgement, readings: Sequence[BenchReading], good: Sequence[KeptReading]
+) -> tuple[Difference, ...]:
+    """What was read on both, the oddest first; what this supply has no probe for is left out."""
+    here = {each.probe: each for each in readings}
+    pairs = []
+    for each in good:
+        mine = here.get(each.probe)
+        if mine is None or mine.answer:
+            continue
+        try:
+            there = reading_from(judgement, each.probe, each.value)[0]
+        except FrostError:
+            continue
+        probe = judgement.table.probes[judgement.table.row[each.probe]]
+        meter = METERS[probe.range]
+        pairs.append(Pair(probe.name, meter, _quantity(probe.range, mine), _quantity(probe.range, there)))
+    return differences(tuple(pairs))
+
+
+def _quantity(which: BenchRange, reading: BenchReading) -> Quantity:
+    dimension = which.dimension
+    assert dimension is not None  # noqa: S101 -- what is no figure is not compared
+    state = State.OPEN if reading.value is None else State.VALUE
+    return Quantity(dimension, reading.value, state)
