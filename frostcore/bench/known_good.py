@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from frostcore.bench.judge import BenchJudgement
 from frostcore.bench.ladder import reading_from
 from frostcore.bench.probes import BenchRange
+from frostcore.bench.table import ELSEWHERE, WELL
 from frostcore.bench.weigh import BenchReading
 from frostcore.errors import FrostError
 from frostcore.parts.twin import Difference, Meter, Pair, differences
@@ -20,6 +21,9 @@ METERS = {
     BenchRange.VDC: Meter.VDC,
 }
 """How two boards' table calls a position."""
+
+FAULTY = 0.8
+"""A board with a suspect this likely is none to be kept as good."""
 
 LEAST = 4
 """A reference of fewer readings compares nothing."""
@@ -44,8 +48,8 @@ def to_keep(judgement: BenchJudgement, pairs: Sequence[tuple[str, str]]) -> tupl
     if len(figures) < LEAST:
         raise FrostError(f"{len(figures)} readings: a good board is kept with {LEAST} or more.")
     readings = [reading_from(judgement, each.probe, each.value)[0] for each in figures]
-    first = BenchJudgement(judgement.weigher, readings).named
-    if first:
+    first = BenchJudgement(judgement.weigher, readings).suspects[0]
+    if first.unit not in {WELL, ELSEWHERE} and first.probability > FAULTY:
         raise FrostError(f"These readings are no good board’s: {first.faults[0][0].name}.")
     return tuple(figures)
 

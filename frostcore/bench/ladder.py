@@ -14,9 +14,9 @@ from frostcore.bench.live import watts_of
 from frostcore.bench.probes import ANSWERS, FLOORS, SHARES, BenchProbe, BenchRange, leads
 from frostcore.bench.weigh import UNITS, BenchReading
 from frostcore.diagnosis.step import percent
-from frostcore.errors import FrostError
+from frostcore.errors import FrostError, QuantityError
 from frostcore.parts.loads import HIGH_MAINS_VOLTS
-from frostcore.quantity import Dimension, Quantity, State, format_ohms, format_value
+from frostcore.quantity import Dimension, Quantity, State, format_ohms, format_value, parse
 from frostcore.rows import quantity
 from frostcore.sentence import in_sentence, joined
 from frostcore.sheet.supply import BoardPartKind, BoardSupply
@@ -359,16 +359,25 @@ def reading_from(judgement: BenchJudgement, probe_id: str, typed: str) -> tuple[
         return BenchReading(probe_id, answer=word), answers[word]
     dimension = probe.range.dimension
     assert dimension is not None  # noqa: S101 -- what is no answer is a figure
-    found: Quantity = quantity(probe.name, typed, dimension)
-    if found.state is State.OPEN:
+    if _is_open(typed):
         if probe.live:
             raise FrostError(f"{probe.name}: volts are never OL; type what the meter shows, such as 12.1 V.")
         return BenchReading(probe_id), "OL"
+    found: Quantity = quantity(probe.name, typed, dimension)
     value = 0.0 if found.state is State.SHORT else abs(found.number)
     most = MOST[probe.range]
     if value > most:
         raise FrostError(f"{probe.name}: {found.text} is none; up to {shown_value(probe.range, most)}.")
     return BenchReading(probe_id, value), shown_value(probe.range, value)
+
+
+def _is_open(typed: str) -> bool:
+    """Whether OL was typed, which a diode test and a capacitance meter show too."""
+    try:
+        found = parse(typed, Dimension.RESISTANCE)
+    except QuantityError:
+        return False
+    return isinstance(found, Quantity) and found.state is State.OPEN
 
 
 MOST = {

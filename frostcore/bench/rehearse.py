@@ -21,7 +21,7 @@ MOST = 24
 @dataclass(frozen=True)
 class Rehearsed:
     """One board: its fault and weight, what was named (units; none where nothing was), how many readings were
-    taken and how many of them live, whether that is right and whether it is a group."""
+    taken (what it did in its unit is asked, not read) and how many of them live, whether that is right and whether it is a group."""
 
     fault: str
     weight: float
@@ -82,7 +82,7 @@ def _one(
     units = tuple(each.unit for each in named)
     stages = {judged.supply.units[unit][0].stage for unit in units if unit in judged.supply.units}
     return Rehearsed(
-        fault.id, float(real.known.prior[place]), units, len(readings), live,
+        fault.id, float(real.known.prior[place]), units, sum(each.probe != "said" for each in readings), live,
         fault.unit in units, stages == {fault.stage}, to_stage,
     )  # fmt: skip
 
