@@ -200,6 +200,8 @@ def main() -> int:
     parser.add_argument("--outward", type=int, default=8, help="of them against the sheet's order (8)")
     parser.add_argument("--shelf", type=int, metavar="SHEETS", help="finding one of so many sheets (200)")
     parser.add_argument("--pictures", action="store_true", help="tables read from pictures of papers")
+    parser.add_argument("--bench", action="store_true", help="boards on the mat")
+    parser.add_argument("--boards", type=int, default=2, help="with --bench: boards a fault")
     parser.add_argument("--remedy", action="store_true", help="courses and changes to the wiring")
     parser.add_argument("--whole", type=int, default=0, help="with --remedy: whole calls a unit, 34 say")
     parser.add_argument("--calls", type=int, default=50_000, help="how many calls with --scale (50,000)")
@@ -216,6 +218,10 @@ def main() -> int:
         from bench_pictures import pictures  # noqa: PLC0415 - needs Pillow and tesseract
 
         return pictures()
+    if options.bench:
+        from bench_board import board  # noqa: PLC0415 - needs more than the others
+
+        return board(options.boards)
     if options.remedy:
         from bench_remedy import remedy  # noqa: PLC0415 - needs no ngspice
 

@@ -11,7 +11,7 @@ import numpy as np
 from frostcore import cautions
 from frostcore.bench.judge import LIVE_SHORT, BenchJudgement, BoardSuspect
 from frostcore.bench.live import watts_of
-from frostcore.bench.probes import ANSWERS, FLOORS, SHARES, BenchProbe, BenchRange, leads
+from frostcore.bench.probes import ANSWERS, FLOORS, GOOD, NOTHING, SHARES, BenchProbe, BenchRange, leads
 from frostcore.bench.weigh import UNITS, BenchReading
 from frostcore.diagnosis.step import percent
 from frostcore.errors import FrostError, QuantityError
@@ -137,8 +137,8 @@ class Ladder:
         if row in self.table.answers:
             shown = ANSWERS[probe.range][taken.answer] if taken else ""
             verdict = None
-            if taken and probe.range is BenchRange.LOOK:
-                verdict = Verdict.IN_BAND if taken.answer == "good" else Verdict.UNCLEAR
+            if taken and probe.range is not BenchRange.SAID:
+                verdict = Verdict.IN_BAND if taken.answer in CLEARS else Verdict.UNCLEAR
             return RungReading(probe, "", shown, verdict, wanted)
         shown = shown_value(probe.range, taken.value) if taken else ""
         told = self.expected(probe), shown, self.verdict(probe, taken)
@@ -313,6 +313,9 @@ MORE = 0.5
 """Good boards stray beyond the few that were drawn by this share of what those differ by, either way."""
 
 SURE_WELL = 0.9
+
+CLEARS = frozenset({GOOD, NOTHING})
+"""Answers as a sound part gives them."""
 
 DEAD_SHORT = {
     BenchRange.OHM: 5.0, BenchRange.DIODE: 0.05, BenchRange.ESR: 0.01, BenchRange.FARADS: 0.0,

@@ -23,6 +23,7 @@ class BenchRange(StrEnum):
     VDC = "vdc"
     LOOK = "look"
     SAID = "said"
+    WARMED = "warmed"
 
     @property
     def label(self) -> str:
@@ -32,7 +33,7 @@ class BenchRange(StrEnum):
     @property
     def live(self) -> bool:
         """Whether the board is on the mains then."""
-        return self in {BenchRange.VAC, BenchRange.VDC}
+        return self in {BenchRange.VAC, BenchRange.VDC, BenchRange.WARMED}
 
     @property
     def dimension(self) -> Dimension | None:
@@ -49,6 +50,7 @@ _LABELS = {
     BenchRange.VDC: "DC volts",
     BenchRange.LOOK: "a look",
     BenchRange.SAID: "what it did",
+    BenchRange.WARMED: "warmed while it works",
 }
 
 _DIMENSIONS = {
@@ -87,6 +89,7 @@ MINUTES = {
     BenchRange.VDC: 2.5,
     BenchRange.LOOK: 0.5,
     BenchRange.SAID: 0.3,
+    BenchRange.WARMED: 4.0,
 }
 """What each takes; a live one with all that comes before it."""
 
@@ -94,6 +97,7 @@ RELAY_IN = "relay in"
 
 BAD, GOOD = "bad", "good"
 DEAD, TRIES, ALIVE = "dead", "tries", "alive"
+HELPS, WORSENS, NOTHING = "helps", "worsens", "nothing"
 
 ANSWERS: dict[BenchRange, dict[str, str]] = {
     BenchRange.LOOK: {BAD: "domed, cracked or burnt", GOOD: "looks good"},
@@ -101,6 +105,11 @@ ANSWERS: dict[BenchRange, dict[str, str]] = {
         DEAD: "nothing at all",
         TRIES: "tries again and again",
         ALIVE: "lives, but something is missing",
+    },
+    BenchRange.WARMED: {
+        HELPS: "it works, or works better",
+        WORSENS: "it fails, or fails more",
+        NOTHING: "nothing changes",
     },
 }
 """Of what is no figure: the answers there are, with their words."""
@@ -139,6 +148,9 @@ class BenchProbe:
 
 
 LOOKED_AT = frozenset({K.SUPPRESSOR, K.ELECTROLYTIC, K.FILM_CAPACITOR, K.LIMITER, K.SWITCH, K.RESISTOR})
+WARMED_UP = frozenset({K.ELECTROLYTIC, K.SWITCH, K.REGULATOR, K.FEEDBACK})
+"""What warmth changes: an electrolyte conducts better warm, a tired semiconductor worse."""
+
 _ACROSS = frozenset(
     {K.FUSE, K.CHOKE, K.LIMITER, K.RESISTOR, K.WINDING, K.COIL, K.SUPPRESSOR, K.FILM_CAPACITOR}
 )
@@ -184,6 +196,8 @@ def _of_part(part: BoardPart) -> Iterator[BenchProbe]:
         yield probe(BenchRange.FARADS, part.a, part.b, f"{title}")
     if part.kind is K.FILM_CAPACITOR:
         yield probe(BenchRange.FARADS, part.a, part.b, f"{title}")
+    if part.kind in WARMED_UP:
+        yield probe(BenchRange.WARMED, "", "", f"{title}, with a hair dryer")
     if part.kind in LOOKED_AT:
         yield probe(BenchRange.LOOK, "", "", f"{title}: domed, cracked, burnt?")
 

@@ -21,7 +21,8 @@ MOST = 24
 @dataclass(frozen=True)
 class Rehearsed:
     """One board: its fault and weight, what was named (units; none where nothing was), how many readings were
-    taken (what it did in its unit is asked, not read) and how many of them live, whether that is right and whether it is a group."""
+    taken (what it did in its unit is asked, not read) and how many of them live, whether the part is among
+    what was named, whether its stage is."""
 
     fault: str
     weight: float

@@ -30,6 +30,7 @@ LOOKS_BAD = 0.03
 """A good part looks burnt or domed so often: from heat beside it, or glue."""
 
 _METERED = frozenset({BenchRange.OHM, BenchRange.DIODE})
+_VOLTS = frozenset({BenchRange.VAC, BenchRange.VDC})
 
 
 @dataclass(frozen=True)
@@ -106,7 +107,7 @@ def table_of(
     values, swings = np.zeros(shape), np.zeros(shape, bool)
     others = list[Floats]()
     metered = [row for row, probe in enumerate(probes) if probe.range in _METERED]
-    lively = [row for row, probe in enumerate(probes) if probe.live]
+    lively = [row for row, probe in enumerate(probes) if probe.range in _VOLTS]
     for number, (board, mine) in enumerate(zip(boards, conditions, strict=True)):
         found = read_unplugged(board, [probes[row] for row in metered], mine)
         values[number, metered] = found.values
@@ -127,6 +128,8 @@ def table_of(
             answers[row] = np.array([bad, 1 - bad])
         elif probe.range is BenchRange.SAID:
             answers[row] = _did(supply, probes, whole[0], whole[2])
+        elif probe.range is BenchRange.WARMED:
+            answers[row] = np.array([_warmed(each.fault, probe) for each in known.all]).T
     return BenchTable(supply, mains, probes, known, whole[0], whole[1], whole[2], answers)
 
 
@@ -155,6 +158,22 @@ LOGIC_SHARE = 0.8
 
 SAID_BLUR = 0.15
 """How often what a board did is told wrongly."""
+
+
+WARMED = {"worn": (0.75, 0.02), "dead": (0.08, 0.4)}
+"""How often what is wrong gets better and worse as the part at fault is warmed: usual practice, nobody's count.
+A dried electrolyte conducts again; a semiconductor at its end fails the sooner."""
+
+WARMED_ELSE = 0.03
+"""How often something changes by itself as another part is warmed, either way."""
+
+
+def _warmed(fault: BoardFault | None, probe: BenchProbe) -> tuple[float, float, float]:
+    """P(helps), P(worsens), P(nothing) of warming a part under a fault."""
+    helps, worsens = WARMED_ELSE, WARMED_ELSE
+    if fault and fault.conditions[0][0] == probe.of:
+        helps, worsens = WARMED.get(fault.conditions[0][1].kind, (helps, worsens))
+    return helps, worsens, 1 - helps - worsens
 
 
 def _looks(fault: BoardFault | None, probe: BenchProbe) -> float:

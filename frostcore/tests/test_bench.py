@@ -193,9 +193,7 @@ class Live(TestCase):
         self.assertAlmostEqual(ac_open / ac, 2.0, delta=0.2)
 
     def test_a_dried_rail_capacitor_changes_no_volts(self):
-        self.assertEqual(
-            live("vdc:p12-g", "vdc:p5-g", fault="C3:worn"), live("vdc:p12-g", "vdc:p5-g")
-        )
+        self.assertEqual(live("vdc:p12-g", "vdc:p5-g", fault="C3:worn"), live("vdc:p12-g", "vdc:p5-g"))
 
     def test_a_shorted_rail_pulls_the_supply_into_its_rhythm(self):
         rail, logic = live("vdc:p12-g", "vdc:p5-g", fault="C3:short")
@@ -288,7 +286,7 @@ class Judging(TestCase):
     def test_good_volts_never_clear_their_capacitor(self):
         plain = self.judged(("said", "alive"))
         volts = self.judged(("said", "alive"), ("vdc:p12-g", "12.0"))
-        chance = [dict((each.unit, each.probability) for each in j.suspects).get("C3") for j in (plain, volts)]
+        chance = [{each.unit: each.probability for each in j.suspects}.get("C3") for j in (plain, volts)]
         self.assertGreaterEqual(chance[1], 0.99 * chance[0])
 
     def test_the_bus_is_judged_by_the_mains_measured_here(self):
@@ -358,7 +356,11 @@ class KnownGood(TestCase):
 
     def test_another_board_beside_a_good_one_the_oddest_first(self):
         judgement = judge_board(FLYBACK, (), 230.0)
-        here = [BenchReading("esr:p12-g", 0.9), BenchReading("esr:bp-bm", 1.6), BenchReading("ohm:la-a", None)]
+        here = [
+            BenchReading("esr:p12-g", 0.9),
+            BenchReading("esr:bp-bm", 1.6),
+            BenchReading("ohm:la-a", None),
+        ]
         found = beside(judgement, here, self.GOOD)
         self.assertEqual([each.pair.meter for each in found], ["ohm", "esr", "esr"])
         self.assertTrue(found[1].odd)

@@ -173,7 +173,7 @@ def on_call(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
                 "typed": request.POST.get("value", "")[:LONGEST],
                 "text": str(error),
             }
-            if not problem["probe"]:
+            if not problem["probe"] or standing.on_bench is None:
                 messages.error(request, str(error))
         except ValueError:
             problem = {"probe": "", "typed": "", "text": "That form was not whole. Once more, please."}
@@ -183,7 +183,7 @@ def on_call(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     benched = standing.on_bench
     if benched:
         context |= _benched(request, call, standing, benched, problem)
-    return render(request, "bench/call.html", context, status=422 if problem else 200)
+    return render(request, "bench/call.html", context, status=422 if problem or form.errors else 200)
 
 
 def _out_form(request: HttpRequest, standing: Standing) -> MatForm:

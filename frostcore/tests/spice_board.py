@@ -1,0 +1,131 @@
+"""Boards through ngspice, the independent reference: rectifiers in time with real diodes, and a meter's ohms
+and diode test on a board with the plug out."""
+
+import math
+import re
+import subprocess
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+
+from frostcore.bench.faults import Condition
+from frostcore.bench.probes import BenchProbe, BenchRange
+from frostcore.circuit.junction import DIODE_TEST, OHMS_TEST, SLOPE_OHMS, shown_ohms, shown_volts
+from frostcore.circuit.meter import OPEN_OHMS
+from frostcore.sheet.supply import BoardPart, BoardPartKind, BoardSupply
+from frostcore.supply.bus import Charging, Load
+
+K = BoardPartKind
+FIGURE = re.compile(r"^(mean|about|rms|pp|irms)\s*=\s*(\S+)", re.MULTILINE)
+LEADS = re.compile(r"^leads\s*=\s*(\S+)", re.MULTILINE)
+
+TRANSIENT = """rectifier
+V1 s b SIN(0 {peak} {hertz})
+Rs s a {ohms}
+{bridge}
+Re p c {esr}
+C1 c n {farads} IC={first}
+B1 p n I={amperes} + {watts}/sqrt(v(p,n)*v(p,n)+{least})
+Rg n 0 1meg
+Rb b 0 1meg
+.options method=gear
+.model DX D(IS=2e-9 N=1.75 RS=0.02 CJO=50p)
+.control
+tran {step} {end} {start} {step} uic
+let out = v(p)-v(n)
+let shifted = out - {peak}
+meas tran mean AVG out from={start} to={end}
+meas tran about AVG shifted from={start} to={end}
+meas tran rms RMS shifted from={start} to={end}
+meas tran pp PP out from={start} to={end}
+meas tran irms RMS i(v1) from={start} to={end}
+.endc
+.end
+"""
+
+
+def transient(charging: Charging, load: Load) -> dict[str, float]:
+    """Four diodes (one open where it charges by halves), all that charges it as ohms, a load of amperes and
+    watts, after it has come to rest: mean, ripple, peak to peak, charging current."""
+    bridge = ["D1 a p DX", "D2 b p DX", "D3 n a DX", "D4 n b DX"]
+    period = 1 / charging.hertz
+    settled = max(8 * charging.ohms * charging.farads, 20 * period)
+    if load.watts:  # what is stored leaves by the watts, and a start too high takes so long to be forgotten
+        settled = max(settled, 3 * charging.farads * charging.peak**2 * 0.1 / load.watts)
+    start = math.ceil(settled / period) * period
+    deck = TRANSIENT.format(
+        peak=charging.peak, hertz=charging.hertz, ohms=charging.ohms, esr=charging.esr,
+        bridge="\n".join(bridge[1:] if charging.halves else bridge), farads=charging.farads,
+        first=charging.peak - charging.drop, amperes=load.amperes, watts=load.watts, least=load.stops**2 / 10,
+        step=period / 2000, start=start, end=start + 2 * period,
+    )  # fmt: skip
+    run = subprocess.run(
+        ["ngspice", "-b"], check=False, input=deck, capture_output=True, text=True, timeout=120
+    )
+    found = {name: float(value) for name, value in FIGURE.findall(run.stdout)}
+    if found:
+        found["ripple"] = math.sqrt(max(found["rms"] ** 2 - found["about"] ** 2, 0))
+    return found
+
+
+def meter_reads(supply: BoardSupply, asked: Sequence[tuple[BenchProbe, dict[str, Condition]]]) -> list[float]:
+    """What a meter shows at each of some probes under some conditions, all in one process; inf for OL."""
+    with tempfile.TemporaryDirectory() as folder:
+        lines = []
+        for number, (probe, conditions) in enumerate(asked):
+            Path(folder, f"{number}.cir").write_text(_deck(supply, probe, conditions), encoding="ascii")
+            between = f"v(nd_{probe.red})-v(nd_{probe.black})"
+            lines += [f"source {folder}/{number}.cir", "op", f"let leads = {between}", "print leads"]
+            lines += ["destroy all", "remcirc"]
+        script = Path(folder, "all.cir")
+        script.write_text("all\n.control\n" + "\n".join(lines) + "\nquit\n.endc\n.end\n", encoding="ascii")
+        run = subprocess.run(
+            ["ngspice", "-b", str(script)], capture_output=True, text=True, check=False, timeout=600
+        )
+    found = [float(value) for value in LEADS.findall(run.stdout)]
+    if len(found) != len(asked):
+        message = f"ngspice answered {len(found)} of {len(asked)}: {run.stderr[-500:]}"
+        raise AssertionError(message)
+    return [_shown(probe, leads) for (probe, _), leads in zip(asked, found, strict=True)]
+
+
+def _shown(probe: BenchProbe, leads: float) -> float:
+    if probe.range is BenchRange.DIODE:
+        volts = shown_volts(leads)
+        return math.inf if volts is None else volts
+    ohms = shown_ohms(leads)
+    return math.inf if ohms > OPEN_OHMS else ohms
+
+
+def _deck(supply: BoardSupply, probe: BenchProbe, conditions: dict[str, Condition]) -> str:
+    meter = DIODE_TEST if probe.range is BenchRange.DIODE else OHMS_TEST
+    lines = ["board", f"VM m nd_{probe.black} {meter.dc_volts}", f"RM m nd_{probe.red} {meter.ohms}"]
+    lines += [f"RI{number} nd_{node} 0 5g" for number, node in enumerate(sorted(supply.nodes))]
+    for part in supply.parts:
+        lines += _element(part, conditions.get(part.id))
+    return (
+        "\n".join([*lines, ".options gmin=1e-12 itl1=3000 itl2=3000 gminsteps=100 reltol=1e-4", ".end"])
+        + "\n"
+    )
+
+
+def _element(part: BoardPart, condition: Condition | None) -> list[str]:
+    """A part as SPICE has it: resistors, and diodes of the same knee at a milliampere."""
+    a, b, c = (f"nd_{node}" for node in (part.a, part.b, part.c))
+    kind = condition.kind if condition else ""
+    lines = []
+    if part.kind is K.REGULATOR:
+        lines += [f"RX{part.id} {a} {c} {part.ohms}", f"RY{part.id} {b} {c} {part.ohms}"]
+    if kind == "open":
+        return lines
+    if kind == "short":
+        return [*lines, f"R{part.id} {a} {b} {condition.ohms}"]
+    if part.kind in {K.DIODE, K.ZENER, K.SWITCH, K.REGULATOR}:
+        ends = f"{a} {b}" if part.kind in {K.DIODE, K.ZENER} else f"{b} {a}"
+        volts = SLOPE_OHMS * 1e-3  # n·kT/q at a milliampere
+        saturation = 1e-3 * math.exp(-part.drop_volts / volts)
+        model = f".model D{part.id} D(IS={saturation} N={volts / 0.025865})"
+        return [*lines, f"D{part.id} {ends} D{part.id}", model]
+    if part.kind in {K.SUPPRESSOR, K.FEEDBACK, K.FILM_CAPACITOR, K.ELECTROLYTIC}:
+        return lines
+    return [*lines, f"R{part.id} {a} {b} {part.ohms * (condition.factor if kind == 'scaled' else 1)}"]

@@ -1,0 +1,69 @@
+"""The bench against ngspice: ohms and diode tests of every fault, and rectifiers under watts, faults among
+them."""
+
+import math
+from unittest import TestCase
+
+import numpy as np
+
+from frostcore.bench.faults import faults_of
+from frostcore.bench.probes import BenchRange, probes_of
+from frostcore.bench.unplugged import read_unplugged
+from frostcore.bench.usual import USUAL
+from frostcore.supply.bus import Charging, Load, at_rest, at_rest_all
+from frostcore.tests.spice_board import meter_reads, transient
+from frostcore.tests.test_bench import AS_WRITTEN
+
+METERED = {BenchRange.OHM, BenchRange.DIODE}
+
+
+class Meter(TestCase):
+    def test_every_fault_of_every_kind_of_supply(self):
+        """OL or not in all; 50 mV in 98 of 100 diode tests; 10 % of ohms no junction spoils."""
+        for kind, make in USUAL.items():
+            supply = make(230.0)
+            probes = [probe for probe in probes_of(supply) if probe.range in METERED]
+            conditions = [{}, *(fault.at(AS_WRITTEN) for fault in faults_of(supply))]
+            found = read_unplugged(supply, probes, conditions)
+            # Every probe on a sound board, and under each fault those of its own part and some in turn.
+            chosen = [(row, 0) for row in range(len(probes))]
+            for column, condition in enumerate(conditions[1:], 1):
+                own = [row for row, probe in enumerate(probes) if probe.of in condition]
+                chosen += [(row, column) for row in {*own, column % len(probes), 7 * column % len(probes)}]
+            reads = meter_reads(supply, [(probes[row], conditions[column]) for row, column in chosen])
+            near = []
+            for (row, column), read in zip(chosen, reads, strict=True):
+                told, other = found.values[row, column], found.other[row, column]
+                with self.subTest(kind, probe=probes[row].id, fault=column):
+                    if probes[row].range is BenchRange.DIODE:
+                        self.assertEqual(math.isinf(told), math.isinf(read), (told, read))
+                        near.append(math.isinf(read) or abs(told - read) < 0.05)
+                    elif told == other and told <= 10e3:
+                        self.assertAlmostEqual(told, read, delta=0.1 * told + 1e-3)
+            self.assertGreaterEqual(np.mean(near), 0.98, kind)
+
+
+class Buses(TestCase):
+    CASES = [
+        (
+            Charging(math.sqrt(2) * volts, hertz, 1.5, 12.0, farads, esr, halves=halves),
+            Load(watts=watts, stops=60),
+        )
+        for volts, hertz in ((230.0, 50.0), (120.0, 60.0))
+        for farads, esr in ((22e-6, 1.0), (5e-6, 10.0))
+        for halves in (False, True)
+        for watts in (2.4, 6.0)
+        if not (halves and farads < 1e-5 and volts < 200)
+    ]
+
+    def test_under_watts_sound_dried_and_with_a_diode_open(self):
+        """Mean within 0.5 %, r.m.s. 5 %, peak to peak 10 %, the charging current 12 %."""
+        for (charging, load), many in zip(self.CASES, at_rest_all(self.CASES), strict=True):
+            with self.subTest(charging=charging, load=load):
+                found, told = transient(charging, load), at_rest(charging, load)
+                self.assertAlmostEqual(told.mean, found["mean"], delta=0.005 * found["mean"])
+                self.assertAlmostEqual(told.ripple, found["ripple"], delta=0.05 * found["ripple"])
+                self.assertAlmostEqual(told.peak_to_peak, found["pp"], delta=0.1 * found["pp"])
+                self.assertAlmostEqual(told.amperes_rms, found["irms"], delta=0.12 * found["irms"])
+                self.assertAlmostEqual(many.mean, told.mean, delta=0.002 * told.mean)
+                self.assertAlmostEqual(many.ripple, told.ripple, delta=0.02 * told.ripple)
