@@ -9,7 +9,7 @@ from frostcore.errors import FrostError
 from frostline.accounts.models import User
 from frostline.bench.forms import KeepForm
 from frostline.bench.models import KnownGood
-from frostline.bench.tables import judgement_of
+from frostline.bench.tables import judgement_now
 
 
 def key_of(sheet: str, board: str, kind: str, mains: float) -> str:
@@ -24,9 +24,7 @@ def keep(form: KeepForm, by: User) -> KnownGood:
     data = form.cleaned_data
     mains = data["mains"].number
     supply = supply_of(form.sheet, data["board"], data["kind"], mains)
-    begun = judgement_of(supply, mains, esr=data["esr"])
-    if begun is None:
-        raise FrostError("That board is still being worked out: once more in some seconds.")
+    begun = judgement_now(supply, mains, esr=data["esr"])
     kept = to_keep(begun, form.readings)
     return KnownGood.objects.create(
         name=data["name"],

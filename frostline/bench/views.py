@@ -24,7 +24,7 @@ from frostline.accounts.access import signed_in
 from frostline.bench.actions import keep, key_of
 from frostline.bench.forms import LONGEST, KeepForm, MatForm, pairs_of
 from frostline.bench.models import KnownGood
-from frostline.bench.tables import judgement_of
+from frostline.bench.tables import judgement_now, judgement_of
 from frostline.calls import pages
 from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.models import Call
@@ -58,7 +58,9 @@ def ladder(request: HttpRequest) -> HttpResponse:
     except FrostError as error:
         form.add_error("kind", str(error))
         return render(request, "bench/start.html", context)
-    begun = judgement_of(supply, data["mains"].number, esr=data["esr"])
+    typed = "probe" in request.GET
+    of = judgement_now if typed else judgement_of
+    begun = of(supply, data["mains"].number, esr=data["esr"])
     if begun is None:
         return render(request, "bench/working.html", context | {"supply": supply})
     at, problem = _taken(begun, request.GET)
@@ -244,9 +246,11 @@ def _take_out(request: HttpRequest, standing: Standing) -> Body | None:
 
 def _read(request: HttpRequest, standing: Standing) -> Body:
     benched = standing.on_bench
-    begun = _begun(standing, benched)[1] if benched else None
-    if benched is None or begun is None:
+    if benched is None:
         raise FrostError("No board is on the mat: take one out first.")
+    out = benched.out
+    supply = supply_of(standing.sheet, out.board, out.supply or None, out.mains.number)
+    begun = judgement_now(supply, out.mains.number, esr=out.esr)
     probe, typed = request.POST.get("probe", ""), request.POST.get("value", "")[:LONGEST]
     reading, shown = reading_from(begun, probe, typed)
     asked = begun.table.probes[begun.table.row[probe]]

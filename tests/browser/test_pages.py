@@ -43,6 +43,8 @@ PAGES = (
     "/check/substitute/?kind=electrolytic&farads=470u&volts=25V&esr_ohms=0.055",
     "/check/bus/?mains=230V&watts=3W&farads=22u&reads=320V&ripple=1.9V",
     "/check/relay/?volts=12V&ohms=360&coil=365&pull=8.6V",
+    "/bench/",
+    "/bench/ladder/?kind=flyback&mains=229+V&esr=on&at=said%3Ddead&at=ohm%3Al-lf%3DOL&at=ohm%3Alf-n%3D2.1",
     "/check/twin/?readings=point,meter,here,there%0Afan,diode,0.02,0.55%0Arail,esr,1.9,0.07",
 )
 KIND = "two doors, one coil behind the freezer, damper to the fridge"
