@@ -5,6 +5,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
 
@@ -12,15 +13,20 @@ from frostcore import cautions
 from frostcore.bench.judge import LIVE_SHORT, BenchJudgement, BoardSuspect
 from frostcore.bench.live import watts_of
 from frostcore.bench.probes import ANSWERS, FLOORS, GOOD, NOTHING, SHARES, BenchProbe, BenchRange, leads
+from frostcore.bench.table import ELSEWHERE, WELL
 from frostcore.bench.weigh import UNITS, BenchReading
 from frostcore.diagnosis.step import percent
 from frostcore.errors import FrostError, QuantityError
 from frostcore.parts.loads import HIGH_MAINS_VOLTS
+from frostcore.parts.substitute import Kind
 from frostcore.quantity import Dimension, Quantity, State, format_ohms, format_value, parse
 from frostcore.rows import quantity
 from frostcore.sentence import in_sentence, joined
-from frostcore.sheet.supply import BoardPartKind, BoardSupply
+from frostcore.sheet.plate import usual_hertz
+from frostcore.sheet.supply import BoardPart, BoardPartKind, BoardSupply
 from frostcore.supply import foretold
+from frostcore.supply.rhythm import Spare, by_degree
+from frostcore.tape.noticed import BENCH_BAD, BENCH_SOUND
 from frostcore.verdict import Band, Verdict
 
 UNREAD, GOOD_RUNG, BAD_RUNG, FIRST_BAD = "unread", "good", "bad", "first_bad"
@@ -189,6 +195,15 @@ class Ladder:
             return Verdict.OPEN
         return band.verdict(value)
 
+    @cached_property
+    def found(self) -> Literal["", "bench_sound", "bench_bad"]:
+        """What the bench has made of the supply, where it is sure: what the unit's judgement is told."""
+        first = self.judgement.suspects[0]
+        if first.unit == WELL:
+            return BENCH_SOUND if first.probability > SURE_WELL else ""
+        bad = sum(each.probability for each in self.judgement.suspects if each.unit not in {WELL, ELSEWHERE})
+        return BENCH_BAD if bad > SURE_BAD and self.judgement.readings and self.first_bad else ""
+
     # What it means.
 
     @cached_property
@@ -206,11 +221,24 @@ class Ladder:
         first = self.judgement.suspects[0]
         if not self.judgement.readings:
             return ()
-        if first.unit == "well":
+        if first.unit == WELL:
             if first.probability > SURE_WELL:
                 return ("Nothing of the supply is wrong as far as these readings tell. Look beyond it.",)
             return ()
         return (f"Likeliest: {self._fault_name(first)} ({percent(first.probability)}).",)
+
+    @cached_property
+    def replaced(self) -> tuple[tuple[str, dict[str, str]], ...]:
+        """What is to be replaced, where the shelf can be asked for it: its name, and what it must be like."""
+        named = [self.judgement.named] if self.judgement.named else list(self.judgement.group)
+        found = []
+        for suspect in named:
+            fault = suspect.faults[0][0].fault
+            for name in (fault.conditions[0][0], *fault.together) if fault else ():
+                part = self.supply.part(name)
+                if part.kind in SHELVED:
+                    found.append((in_sentence(part.title), _wanted(part)))
+        return tuple(found)
 
     @cached_property
     def suspects(self) -> tuple[tuple[str, str], ...]:
@@ -243,11 +271,26 @@ class Ladder:
         if fault.together:
             names = joined([in_sentence(self.supply.part(each).title) for each in fault.together])
             found.append(f"Change together with it: {names}.")
+        worn = self._by_degree(fault.conditions[0][0]) if fault.conditions[0][1].kind == "worn" else ""
+        found += [worn] if worn else []
         if any(condition.kind == "short" for _, condition in fault.conditions) and fault.together:
             owed = self.before_power
             if owed:
                 found.append(f"Before power is put on again read {joined([each.name for each in owed])}.")
         return tuple(found)
+
+    def _by_degree(self, part: str) -> str:
+        """What a series capacitor that loses farads does, by how much of it is left."""
+        spare = spare_of(self.supply, part, self.table.mains * self.judgement.weigher.ratio)
+        if spare is None:
+            return ""
+        degrees, said = by_degree(spare), list[str]()
+        if degrees.silent_below is not None:
+            said.append(f"below {degrees.silent_below:.0%} of its farads the relay no longer pulls in")
+        if degrees.resets_below is not None and degrees.every is not None:
+            rhythm = f"below {degrees.resets_below:.0%} the logic resets every {degrees.every:.1f} s"
+            said.append(f"{rhythm} or so as it tries")
+        return f"By degree: {'; '.join(said)}." if said else ""
 
     @cached_property
     def before_power(self) -> tuple[BenchProbe, ...]:
@@ -296,6 +339,33 @@ class Ladder:
         return tuple(lines)
 
 
+SHELVED = {
+    BoardPartKind.ELECTROLYTIC: Kind.ELECTROLYTIC,
+    BoardPartKind.FILM_CAPACITOR: Kind.FILM_CAPACITOR,
+    BoardPartKind.SUPPRESSOR: Kind.SUPPRESSOR,
+    BoardPartKind.FUSE: Kind.FUSE,
+    BoardPartKind.LIMITER: Kind.NTC,
+    BoardPartKind.RESISTOR: Kind.RESISTOR,
+}
+"""Kinds the workshop's shelf of small parts has, as it calls them."""
+
+
+def _wanted(part: BoardPart) -> dict[str, str]:
+    """A part as the shelf is asked for one that stands in for it."""
+    found: dict[str, str] = {"kind": str(SHELVED[part.kind])}
+    if part.farads:
+        found["farads"] = format_value(part.farads, Dimension.CAPACITANCE)
+    if part.volts:
+        found["volts_ac" if part.kind is BoardPartKind.SUPPRESSOR else "volts"] = f"{part.volts:g} V"
+    if part.esr_ohms:
+        found["esr_ohms"] = f"{part.esr_ohms:.3g}"
+    if part.amperes:
+        found["amperes"] = f"{part.amperes:g} A"
+    if part.ohms and part.kind in {BoardPartKind.RESISTOR, BoardPartKind.LIMITER}:
+        found["ohms"] = format_ohms(part.ohms)
+    return found
+
+
 BLOCKS = {BoardPartKind.CHOKE: "choke", BoardPartKind.WINDING: "transformer", BoardPartKind.DIODE: "bridge"}
 
 MAY_SHORT = frozenset(
@@ -312,7 +382,8 @@ ROUNDED = 0.005
 MORE = 0.5
 """Good boards stray beyond the few that were drawn by this share of what those differ by, either way."""
 
-SURE_WELL = 0.9
+SURE_WELL, SURE_BAD = 0.8, 0.95
+"""From here on a supply is said to be sound, or to have a fault, to the unit's judgement."""
 
 CLEARS = frozenset({GOOD, NOTHING})
 """Answers as a sound part gives them."""
@@ -406,6 +477,27 @@ def as_foretold(supply: BoardSupply, mains: float) -> foretold.Supply | None:
                 sum(supply.part(name).ohms or 0.0 for name in rectifier.series) + 0.4,
                 start_ohms=start.ohms or 470e3,
             )
+    return None
+
+
+def spare_of(supply: BoardSupply, part: str, mains: float) -> Spare | None:
+    """The rail a series capacitor feeds, with what hangs on it; None for any other part."""
+    for each in supply.droppers:
+        if each.capacitor != part:
+            continue
+        rectifier = next(item for item in supply.rectifiers if item.id == each.rectifier)
+        coil = next((item for item in supply.parts if item.kind is BoardPartKind.COIL), None)
+        logic = sum(item.amperes or 0.0 for item in supply.parts if item.kind is BoardPartKind.LOAD)
+        return Spare(
+            mains,
+            usual_hertz(mains),
+            supply.part(part).farads or 0.0,
+            supply.part(each.zener).volts or 24.0,
+            supply.part(rectifier.bulk).farads or 1e-4,
+            logic,
+            (coil.ohms if coil else None) or 1e6,
+            half=each.half_wave,
+        )
     return None
 
 

@@ -225,6 +225,7 @@ class _Board:
     def take(self, found: dict[str, Bus]) -> float:
         """Take what the buses are and work the other laws out; returns by what share anything changed."""
         before = dict(self.gives)
+        self.round += 1
         self.bus |= found
         for each in self.supply.rectifiers:
             self._rectifier(each)
@@ -302,7 +303,6 @@ class _Board:
         volts, standing = self._runs(each)
         share = self.trying.get(each.id, 1.0)
         given, load = self.load(out)
-        self.round += 1
         if volts and given > self._limit(each) and each.id not in self.over and self.round > PATIENT:
             self.over.add(each.id)
             volts, standing = self._runs(each)
@@ -453,11 +453,12 @@ def read_live(
     """Good boards (draws), each under the conditions of its own draw: what each probe shows."""
     shape = (len(supplies), len(probes), len(conditions[0]))
     values, swings = np.zeros(shape), np.zeros(shape, bool)
+    bench = _Bench(supplies, conditions, mains)
     for setup in ("", RELAY_IN):
         rows = [row for row, probe in enumerate(probes) if probe.setup == setup]
         if not rows:
             continue
-        boards = _worked(supplies, conditions, mains, relay_wire(supplies[0]) if setup else None)
+        boards = bench.worked(relay_wire(supplies[0]) if setup else None)
         for draw, mine in enumerate(boards):
             for column, board in enumerate(mine):
                 for row in rows:
@@ -465,43 +466,48 @@ def read_live(
     return Live(values, swings)
 
 
-def _worked(
-    supplies: Sequence[BoardSupply],
-    conditions: Sequence[Sequence[dict[str, Condition]]],
-    mains: float,
-    relay: tuple[str, str] | None,
-) -> list[list[_Board]]:
-    """Every board with its laws worked round until nothing changes."""
-    first = plugged(supplies[0], mains)
-    circuits = [first, *(replace(plugged(each, mains), like=first.topology) for each in supplies[1:])]
-    bases = [settle(each) for each in circuits]
-    boards = [
-        [_Board(supply, each, circuit) for each in mine]
-        for supply, mine, circuit in zip(supplies, conditions, circuits, strict=True)
-    ]
-    known: dict[tuple[Charging, Load], Bus] = {}
-    moving = boards
-    for _ in range(ROUNDS):
-        _solve(bases, moving, relay)
-        cases = [(board, board.asks()) for mine in moving for board in mine]
-        new = list({case for _, each in cases for case in each.values()} - known.keys())
-        known |= dict(zip(new, at_rest_all(new), strict=True))
-        moved = {
-            id(board)
-            for board, each in cases
-            if board.take({name: known[case] for name, case in each.items()}) >= CLOSE
-            or board.round <= PATIENT
-        }
-        moving = [[board for board in mine if id(board) in moved] for mine in moving]
-        if not moved:
-            break
-    return boards
+class _Bench:
+    """Boards of every draw under every fault; a relay pulled in goes on from how they stood without it."""
+
+    def __init__(
+        self,
+        supplies: Sequence[BoardSupply],
+        conditions: Sequence[Sequence[dict[str, Condition]]],
+        mains: float,
+    ) -> None:
+        first = plugged(supplies[0], mains)
+        circuits = [first, *(replace(plugged(each, mains), like=first.topology) for each in supplies[1:])]
+        self._bases = [settle(each) for each in circuits]
+        self._boards = [
+            [_Board(supply, each, circuit) for each in mine]
+            for supply, mine, circuit in zip(supplies, conditions, circuits, strict=True)
+        ]
+        self._known: dict[tuple[Charging, Load], Bus] = {}
+
+    def worked(self, relay: tuple[str, str] | None) -> list[list[_Board]]:
+        """Every board with its laws worked round until nothing changes."""
+        moving = self._boards
+        for _ in range(ROUNDS):
+            _solve(self._bases, moving, relay)
+            cases = [(board, board.asks()) for mine in moving for board in mine]
+            new = list({case for _, each in cases for case in each.values()} - self._known.keys())
+            self._known |= dict(zip(new, at_rest_all(new), strict=True))
+            moved = {
+                id(board)
+                for board, each in cases
+                if board.take({name: self._known[case] for name, case in each.items()}) >= CLOSE
+                or board.round <= PATIENT
+            }
+            moving = [[board for board in mine if id(board) in moved] for mine in moving]
+            if not moved:
+                break
+        return self._boards
 
 
 @lru_cache(maxsize=32)
 def watts_of(supply: BoardSupply, mains: float) -> float:
     """What a sound board of these very values takes, with its outputs off, in W."""
-    board = _worked([supply], [[{}]], mains, None)[0][0]
+    board = _Bench([supply], [[{}]], mains).worked(None)[0][0]
     found = 0.0
     for each in supply.rectifiers:
         watts, bus = board.rectifier_watts(each), board.bus.get(each.id)

@@ -139,15 +139,18 @@ _OTHERWISE = {BenchRange.ESR: esr_shown, BenchRange.FARADS: farads_shown}
 def _did(
     supply: BoardSupply, probes: Sequence[BenchProbe], values: Floats, swings: npt.NDArray[np.bool_]
 ) -> Floats:
-    """How often a board is said to have been dead, to have tried, to have lived (3 × hypotheses): by whether
-    its logic has its volts, and whether they come and go."""
+    """How often a board is said to be dead, to try, to live (3 × hypotheses): by whether
+    its logic has its volts, and whether they come and go, by themselves or as it pulls its relay."""
     wanted = {
         f"vdc:{supply.part(each.part).b}-{supply.part(each.part).c}": each.volts for each in supply.regulators
     }
     rows = {wanted[probe.id]: row for row, probe in enumerate(probes) if probe.id in wanted}
     volts, row = min(rows.items())
-    tries = swings[:, row].mean(axis=0)
-    dead = ((values[:, row] < LOGIC_SHARE * volts) & ~swings[:, row]).mean(axis=0)
+    pulled = {probe.id: number for number, probe in enumerate(probes)}.get(f"{probes[row].id}+relay")
+    lives = values[:, row] >= LOGIC_SHARE * volts
+    falls = values[:, pulled] < LOGIC_SHARE * volts if pulled is not None else np.zeros_like(lives)
+    tries = (swings[:, row] | (lives & falls)).mean(axis=0)
+    dead = (~lives & ~swings[:, row]).mean(axis=0)
     said = np.array([dead, tries, 1 - dead - tries])
     said[:, -1] = 1 / 3
     return np.asarray(SAID_BLUR / 3 + (1 - SAID_BLUR) * said)

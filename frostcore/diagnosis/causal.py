@@ -11,6 +11,7 @@ The numbers are a trade's rules of thumb, not measurements; what they decide is 
 from typing import NamedTuple
 
 from frostcore.sheet.model import ComponentKind
+from frostcore.tape.noticed import BENCH_BAD, BENCH_SOUND
 
 
 class Link(NamedTuple):
@@ -266,6 +267,19 @@ COMPLAINTS: dict[str, tuple[tuple[str, float], ...]] = {
 }
 """What makes somebody call a repairer, by complaint: what they notice of the unit, and how likely."""
 
+OF_A_SUPPLY = (
+    "bridge_short",
+    "bulk_dry",
+    "burnt_with_load",
+    "dead",
+    "dry_capacitor",
+    "inrush_open",
+    "suppressor_short",
+    "switch_short",
+    "weak_rail",
+)
+"""Faults of a board that its supply's chain has on the bench."""
+
 FELT: dict[str, tuple[dict[str, float], float]] = {
     "turns": ({"seized": 0.04, "stiff": 0.3}, 0.95),
     "drags": ({"seized": 0.2, "stiff": 0.65}, 0.03),
@@ -278,6 +292,8 @@ FELT: dict[str, tuple[dict[str, float], float]] = {
         0.015,
     ),
     "wet": ({"moisture": 0.6, "leak": 0.4, "joint": 0.3, "short_earth": 0.3}, 0.06),
+    BENCH_SOUND: (dict.fromkeys(OF_A_SUPPLY, 0.1), 0.9),
+    BENCH_BAD: (dict.fromkeys(OF_A_SUPPLY, 0.9), 0.02),
     "hisses": ({"charge_short": 0.3, "charge_lost": 0.3, "capillary_blocked": 0.25}, 0.08),
 }
 """What is heard or felt of a part: how likely where the part has a fault whose mode has that in its name, and

@@ -35,6 +35,7 @@ from frostcore.diagnosis.judge import Judgement, judge
 from frostcore.diagnosis.readings import probe_of, readings_of
 from frostcore.faults.table import Setup
 from frostcore.sheet.model import Sheet
+from frostcore.tape.benched import BoardBack
 from frostcore.tape.carried import carried
 from frostcore.tape.entries import (
     AmpsTaken,
@@ -175,6 +176,8 @@ def _told(sheet: Sheet, slip: Slip) -> Iterator[Evidence]:
             yield Said(complaint)
         case Felt(component=component, what=what) if what in FELT:
             yield Sensed(component, what)
+        case BoardBack(board=board, found=found) if found:
+            yield Sensed(board, found)
         case Barred(act=act, why=why):
             yield from _in_words(sheet, [{"act": "cannot", "of": _read(act), "why": why}])
         case Checked(act=act) if act:

@@ -39,10 +39,12 @@ class BoardRead:
 
 @dataclass(frozen=True)
 class BoardBack:
-    """The board back in its unit; what was read before is of the board as it was."""
+    """The board back in its unit; what was read before is of the board as it was. ``found`` is what the
+    bench made of its supply, where that is sure."""
 
     kind: Literal["board_back"]
     board: str
+    found: Literal["", "bench_sound", "bench_bad"] = ""
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from frostcore.errors import TapeError
 from frostcore.tape.benched import BoardBack, BoardOut, BoardRead
 from frostcore.tape.moment import Moment
+from frostcore.tape.noticed import FEELINGS
 from frostcore.tape.slip_words import SlipWords
 from frostcore.tape.standing import Slip, Standing
 from frostcore.verdict import Verdict
@@ -24,7 +25,8 @@ def read_words(standing: Standing, slip: Slip, body: BoardRead) -> SlipWords:
 
 def back_words(standing: Standing, slip: Slip, body: BoardBack) -> SlipWords:
     """The board that is back."""
-    return SlipWords("Board back in its unit", body.board)
+    detail = FEELINGS[body.found].words if body.found else ""
+    return SlipWords("Board back in its unit", body.board, detail=detail)
 
 
 def check_out(moment: Moment, body: BoardOut) -> None:

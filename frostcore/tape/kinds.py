@@ -144,7 +144,7 @@ _ROWS = (
         Stage.PROBE,
         benched_words.back_words,
         benched_words.check_back,
-        Evidence.NONE,
+        Evidence.LOOK,
         by_hand=False,
     ),
     EntryKind(entries.Outcome, Stage.CLOSE, words.outcome, checks.outcome, Evidence.NONE),

@@ -4,6 +4,7 @@ Ids and words; what brings each about is in the causal table of the judgement.
 """
 
 from dataclasses import dataclass
+from typing import Literal
 
 from frostcore.sheet.model import Component, ComponentKind, Sheet
 
@@ -50,7 +51,12 @@ class Feeling:
 
 _K = ComponentKind
 _TURNS = frozenset({_K.FAN_AC, _K.FAN_DC})
+_BOARDS = frozenset({_K.BOARD})
 _STARTS = frozenset({_K.FAN_AC, _K.FAN_DC, _K.COMPRESSOR, _K.VALVE, _K.FLAP_MOTOR})
+
+BENCH_SOUND: Literal["bench_sound"] = "bench_sound"
+BENCH_BAD: Literal["bench_bad"] = "bench_bad"
+"""What the bench found of a board's supply."""
 
 FEELINGS: dict[str, Feeling] = {
     "turns": Feeling("turns freely by hand", _TURNS, sound=True),
@@ -61,6 +67,8 @@ FEELINGS: dict[str, Feeling] = {
     "hot": Feeling("hotter than it should be"),
     "burnt": Feeling("burnt, melted, or smells so"),
     "wet": Feeling("wet, green or rusty"),
+    BENCH_SOUND: Feeling("its supply was sound on the bench", _BOARDS, sound=True),
+    BENCH_BAD: Feeling("its supply was at fault on the bench", _BOARDS),
     "hisses": Feeling("hisses where nothing should", frozenset({_K.SEALED_SYSTEM})),
 }
 """What is heard, felt or smelt, by id."""

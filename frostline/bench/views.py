@@ -1,12 +1,13 @@
 """The ladder of a board: by itself, its readings in the address; and on a call, its readings on the tape."""
 
+import contextlib
 import uuid
 from typing import Any
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
-from django.utils.http import url_has_allowed_host_and_scheme
+from django.utils.http import url_has_allowed_host_and_scheme, urlencode
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from frostcore.bench.judge import BenchJudgement
@@ -147,7 +148,8 @@ def _shown(
         probes[found.asked.probe.id] = found.asked
     wanted = next((each for each in probes.values() if each.wanted), None)
     chosen = probes.get(problem.get("probe", "")) or probes.get(see) or wanted
-    return {"ladder": found, "chosen": chosen, "problem": problem, "readings": readings}
+    shelf = [(name, urlencode(wanted)) for name, wanted in found.replaced]
+    return {"ladder": found, "chosen": chosen, "problem": problem, "readings": readings, "shelf": shelf}
 
 
 # On a call.
@@ -203,12 +205,7 @@ def _benched(
     found: dict[str, Any] = {"benched": benched, "supply": supply}
     if begun is None:
         return found | {"working": True}
-    readings = []
-    for each in benched.readings:
-        try:
-            readings.append(reading_from(begun, each.probe, each.value)[0])
-        except FrostError:  # of a sheet as it was: the slip stands, and tells nothing of this one
-            continue
+    readings = _understood(begun, benched)
     found |= _shown(begun, readings, request.GET.get("see", ""), problem)
     named = found["ladder"].judgement.named
     found["mended"] = found["ladder"].told[0] if named else ""
@@ -248,9 +245,7 @@ def _read(request: HttpRequest, standing: Standing) -> Body:
     benched = standing.on_bench
     if benched is None:
         raise FrostError("No board is on the mat: take one out first.")
-    out = benched.out
-    supply = supply_of(standing.sheet, out.board, out.supply or None, out.mains.number)
-    begun = judgement_now(supply, out.mains.number, esr=out.esr)
+    begun, _ = _read_on(standing, benched)
     probe, typed = request.POST.get("probe", ""), request.POST.get("value", "")[:LONGEST]
     reading, shown = reading_from(begun, probe, typed)
     asked = begun.table.probes[begun.table.row[probe]]
@@ -271,7 +266,28 @@ def _mend(request: HttpRequest, standing: Standing) -> Body:
 def _put_back(request: HttpRequest, standing: Standing) -> Body:
     if standing.on_bench is None:
         raise FrostError("No board is on the mat.")
-    return BoardBack("board_back", standing.on_bench.out.board)
+    benched = standing.on_bench
+    begun, readings = _read_on(standing, benched)
+    mended = any(isinstance(body, Mended) and body.unit == benched.out.board for body in standing.bodies)
+    found = "" if mended else Ladder(BenchJudgement(begun.weigher, readings)).found
+    return BoardBack("board_back", benched.out.board, found)
+
+
+def _read_on(standing: Standing, benched: OnBench) -> tuple[BenchJudgement, list[BenchReading]]:
+    """The judgement of the board that is out, nothing read, and its readings."""
+    out = benched.out
+    supply = supply_of(standing.sheet, out.board, out.supply or None, out.mains.number)
+    begun = judgement_now(supply, out.mains.number, esr=out.esr)
+    return begun, _understood(begun, benched)
+
+
+def _understood(begun: BenchJudgement, benched: OnBench) -> list[BenchReading]:
+    """The readings of a tape that this supply has; others stand there and tell nothing of it."""
+    readings = []
+    for each in benched.readings:
+        with contextlib.suppress(FrostError):
+            readings.append(reading_from(begun, each.probe, each.value)[0])
+    return readings
 
 
 _ACTS = {"out": _take_out, "read": _read, "mend": _mend, "back": _put_back}
