@@ -39,6 +39,7 @@ RUNG_WORDS = {
     FIRST_BAD: "the first that fails",
 }
 
+SAID_FROM = 0.005
 TELLS = 0.02
 """A part's name is said from this probability on."""
 
@@ -89,8 +90,8 @@ class Rung:
 
     @property
     def percent(self) -> str:
-        """How likely the fault is here, in words."""
-        return percent(self.chance)
+        """How likely the fault is here, in words; empty where it hardly is."""
+        return percent(self.chance) if self.chance >= SAID_FROM else ""
 
     @property
     def word(self) -> str:
@@ -276,7 +277,7 @@ class Ladder:
         if any(condition.kind == "short" for _, condition in fault.conditions) and fault.together:
             owed = self.before_power
             if owed:
-                found.append(f"Before power is put on again read {joined([each.name for each in owed])}.")
+                found.append(f"Before power is put on again read {joined(owed)}.")
         return tuple(found)
 
     def _by_degree(self, part: str) -> str:
@@ -293,23 +294,23 @@ class Ladder:
         return f"By degree: {'; '.join(said)}." if said else ""
 
     @cached_property
-    def before_power(self) -> tuple[BenchProbe, ...]:
-        """What on the mains' side has not been read and may be shorted too: suppressor, bridge, bulk, switch,
-        sense resistor."""
-        primary = {stage.id for stage in self.supply.stages if stage.side == "primary"}
-        found = {}
+    def before_power(self) -> tuple[str, ...]:
+        """What may be shorted behind the fuse, or gone with it, and has not been read: named as one goes along
+        the chain, the diodes of a bridge together."""
+        fuses = {part.id for part in self.supply.parts if part.kind is BoardPartKind.FUSE}
+        risky = set[str]()
+        for fault in self.table.known.faults:
+            if fuses & set(fault.together):
+                risky |= {fault.conditions[0][0], *fault.together} - fuses
+        read = {self.table.probes[self.table.row[each]].of for each in self._shown}
+        bridges = {name: each.id for each in self.supply.rectifiers for name in each.diodes}
+        found = dict[str, str]()
         for part in self.supply.parts:
-            if part.stage not in primary or part.kind not in MAY_SHORT:
-                continue
-            probes = [
-                probe
-                for probe in self.table.probes
-                if probe.of == part.id
-                and not probe.live
-                and probe.range in {BenchRange.OHM, BenchRange.DIODE}
-            ]
-            if probes and not any(probe.id in self._shown for probe in probes):
-                found[part.id] = probes[0]
+            if part.id in risky - read:
+                bridge = bridges.get(part.id)
+                found.setdefault(
+                    bridge or part.id, "each diode of the bridge" if bridge else in_sentence(part.title)
+                )
         return tuple(found.values())
 
     @cached_property
@@ -367,14 +368,6 @@ def _wanted(part: BoardPart) -> dict[str, str]:
 
 
 BLOCKS = {BoardPartKind.CHOKE: "choke", BoardPartKind.WINDING: "transformer", BoardPartKind.DIODE: "bridge"}
-
-MAY_SHORT = frozenset(
-    {
-        BoardPartKind.SUPPRESSOR, BoardPartKind.DIODE, BoardPartKind.ELECTROLYTIC, BoardPartKind.SWITCH,
-        BoardPartKind.FUSE, BoardPartKind.RESISTOR,
-    }
-)  # fmt: skip
-"""Kinds that are read before power is put on again after a short."""
 
 ROUNDED = 0.005
 """What rounding to three figures may move a limit by."""

@@ -164,8 +164,8 @@ SAID_BLUR = 0.15
 
 
 WARMED = {"worn": (0.75, 0.02), "dead": (0.08, 0.4)}
-"""How often what is wrong gets better and worse as the part at fault is warmed: usual practice, nobody's count.
-A dried electrolyte conducts again; a semiconductor at its end fails the sooner."""
+"""How often what is wrong gets better and worse as the part at fault is warmed: usual practice, nobody's
+count. A dried electrolyte conducts again; a semiconductor at its end fails the sooner."""
 
 WARMED_ELSE = 0.03
 """How often something changes by itself as another part is warmed, either way."""

@@ -2,7 +2,8 @@
 it does not.
 
 A capacitor in series with the mains gives a rail of v volts a (P − v) amperes on the mean, a = 4fC (half
-waves fC) and P the mains' crest less the diodes. Logic takes I, a relay's coil v/R, the rail's capacitor has C_r:
+waves fC) and P the mains' crest less the diodes. Logic takes I, a relay's coil v/R, the rail's capacitor has
+C_r farads:
 
     C_r dv/dt = a (P − v) − I − v/R [relay]
 

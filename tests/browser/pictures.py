@@ -11,7 +11,10 @@ from tests.browser.papers import KIND
 FENNEL, NOSS, HOTEL, HOSTEL = "Mrs Aud Fennel", "Noss Cottage", "Hotel Brimsound", "Ferry Keepers’ Hostel"
 READINGS = "ohms1=9k4&celsius1=22C&ohms2=19k8&celsius2=0C&ohms3=46k&celsius3=-18C"
 SENSOR = f"/check/sensor/?curve={curve_of('Tarnbeck TB-34')}&{READINGS}"
-BUS = "/check/bus/?mains=224V&watts=3W&farads=22u&reads=313V&ripple=2.3V&lamp=60W"
+LADDER = (
+    "/bench/ladder/?sheet=tarnbeck-tb-34&board=board&kind=&mains=228+V&esr=on&at=said%3Ddead&at=ohm%3Al-lf%3DOL"
+    "&at=ohm%3Alf-n%3D1M&at=diode%3Ash-d%3D0.01&at=ohm%3Ash-bm%3DOL"
+)
 VIEWS = [
     ("front", "/", None, TABLET, "light"),
     ("calls", "/calls/?show=all", None, TABLET, "dark"),
@@ -24,7 +27,7 @@ VIEWS = [
     ("probe", "probe/", FENNEL, TABLET, "light"),
     ("now", "now/", NOSS, TABLET, "light"),
     ("now-phone", "now/", NOSS, PHONE, "dark"),
-    ("check-bus", BUS, None, TABLET, "light"),
+    ("ladder", LADDER, None, TABLET, "light"),
     (
         "check-sensor",
         SENSOR,
