@@ -295,8 +295,8 @@ class Ladder:
 
     @cached_property
     def before_power(self) -> tuple[str, ...]:
-        """What may be shorted behind the fuse, or gone with it, and has not been read: named as one goes along
-        the chain, the diodes of a bridge together."""
+        """What may be shorted behind the fuse, or gone with it, and has not been read: named as one goes
+        along the chain, the diodes of a bridge together."""
         fuses = {part.id for part in self.supply.parts if part.kind is BoardPartKind.FUSE}
         risky = set[str]()
         for fault in self.table.known.faults:
@@ -319,7 +319,7 @@ class Ladder:
         short = self.judgement.short
         if short > LIVE_SHORT:
             told = f"No power yet: something behind the fuse is shorted ({percent(short)})."
-            return (f"{told} Ohms and diode test first.",)
+            return (f"{told} Ohms and diode test first.", *self._fed_by_itself())
         found = ["Power may be put on."]
         supply = as_foretold(self.supply, self.table.mains * self.judgement.weigher.ratio)
         if supply:
@@ -328,6 +328,25 @@ class Ladder:
             told = f"After unplugging the bus is under 50 V in {left.ran:.0f} s, with a dead switcher in"
             told += f" {left.dead:.0f} s, with the start resistor open not at all: measure it, every time."
             found.append(told)
+        return tuple(found)
+
+    @property
+    def _electrolytics(self) -> list[BoardPart]:
+        return [part for part in self.supply.parts if part.kind is BoardPartKind.ELECTROLYTIC]
+
+    def _fed_by_itself(self) -> tuple[str, ...]:
+        """How the low-voltage side is tried without the mains: a bench supply with a current limit."""
+        if not self.supply.isolated:
+            return ()
+        found = []
+        for each in self.supply.switchers:
+            watts = watts_of(self.supply, self.table.mains) - each.standby_watts
+            amperes = watts * each.efficiency / (each.volts + foretold.DIODE_VOLTS)
+            limit = format_value(float(f"{LIMIT_TIMES * amperes:.2g}"), Dimension.CURRENT)
+            rail = {each.output, each.ground}
+            where = next(part.id for part in self._electrolytics if {part.a, part.b} == rail)
+            told = f"The low-voltage side can be tried by itself: {each.volts:g} V from a bench supply"
+            found.append(f"{told} across {where}, its limit at {limit}.")
         return tuple(found)
 
     @property
@@ -366,6 +385,9 @@ def _wanted(part: BoardPart) -> dict[str, str]:
         found["ohms"] = format_ohms(part.ohms)
     return found
 
+
+LIMIT_TIMES = 2.0
+"""A bench supply's limit stands at so many times what the rail takes."""
 
 BLOCKS = {BoardPartKind.CHOKE: "choke", BoardPartKind.WINDING: "transformer", BoardPartKind.DIODE: "bridge"}
 
