@@ -250,6 +250,7 @@ OPTIONS: dict[str, tuple[str, ...]] = {
     "capacitor": ("--farads", "--volts", "--esr", "--hertz", "--measured", "--at", "--warm", "--can"),
     "bus": ("--mains", "--farads", "--watts", "--esr", "--series", "--lamp", "--reads", "--ripple"),
     "twin": ("--readings",),
+    "ladder": ("--sheet", "--board", "--kind", "--mains", "--at", "--at", "--fault"),
     "substitute": ("--part", "--stock"),
 }
 LIKELY = {
@@ -391,6 +392,7 @@ class Round:
             (40, self.form),
             (25, self.address),
             (10, self.check),
+            (6, self.bench),
             (10, self.sheet),
             (8, self.odd_address),
             (5, self.new_call),
@@ -440,7 +442,7 @@ class Round:
             f"{call}/trace.cir", f"{call}/trace.svg", f"{call}/report/", f"{call}/tape.json",
             f"{call}/customer/", "/", "/calls/", "/search/", "/check/candidates/", "/check/curve.csv",
             "/sheets/", "/ui/understood/resistance/", "/ui/understood/temperature/",
-            f"/check/{chance.choice(CHECKS)}/",
+            f"/check/{chance.choice(CHECKS)}/", "/bench/", "/bench/ladder/", f"/bench/call/{self.call}/",
         ]  # fmt: skip
         query = "&".join(
             f"{name}={quote(self.tries.odd(), errors='surrogatepass')}"
@@ -472,6 +474,37 @@ class Round:
                 "POST", f"/check/{name}/file/", data
             )
         return f"GET /check/{name}/?{query}", self.technician.ask("GET", f"/check/{name}/?{query}"[:7000])
+
+    def bench(self) -> tuple[str, Answer]:
+        """A board on the mat with nonsense: by its address, on a call, kept as a good one."""
+        chance = self.tries.chance
+        names = (
+            "kind",
+            "mains",
+            "esr",
+            "at",
+            "at",
+            "probe",
+            "value",
+            "see",
+            "good",
+            "sheet",
+            "board",
+            "name",
+            "done",
+        )
+        given = dict(self.fields(names))
+        if chance.random() < 0.7:
+            given |= {"kind": chance.choice(("dropper", "linear")), "mains": "229 V"}
+        if chance.random() < 0.6:
+            given |= {"probe": chance.choice(("vdc:bp-bm", "said", "esr:bp-bm", "look:C1"))}
+        data = list(given.items())
+        if chance.random() < 0.4:
+            query = "&".join(f"{key}={quote(value, errors='surrogatepass')}" for key, value in data)
+            return f"GET /bench/ladder/?{query}", self.technician.ask("GET", f"/bench/ladder/?{query}"[:7000])
+        address = chance.choice(("/bench/good/", f"/bench/call/{self.call}/"))
+        data += [("act", chance.choice(("out", "read", "mend", "back", ""))), ("slip_id", str(uuid.uuid4()))]
+        return f"POST {address} {data}", self.technician.ask("POST", address, data)
 
     def sheet(self) -> tuple[str, Answer]:
         """A sheet published, by its text or as a file; what is published is looked at."""

@@ -299,6 +299,39 @@ def _problems(supply: BoardSupply) -> Iterator[str]:
     for family in _LAWS:
         for law in getattr(supply, family):
             yield from _law_problems(supply, family, law)
+    yield from _kind_problems(supply)
+
+
+_KINDS: tuple[tuple[str, str, frozenset[BoardPartKind]], ...] = (
+    ("regulators", "part", frozenset({BoardPartKind.REGULATOR})),
+    ("rectifiers", "bulk", frozenset({BoardPartKind.ELECTROLYTIC})),
+    ("rectifiers", "diodes", frozenset({BoardPartKind.DIODE})),
+    ("switchers", "own_capacitor", frozenset({BoardPartKind.ELECTROLYTIC})),
+    ("switchers", "start_resistor", frozenset({BoardPartKind.RESISTOR})),
+    ("droppers", "capacitor", frozenset({BoardPartKind.FILM_CAPACITOR})),
+    ("droppers", "zener", frozenset({BoardPartKind.ZENER})),
+)
+"""What a part that makes volts has to be."""
+
+
+def _kind_problems(supply: BoardSupply) -> Iterator[str]:
+    """Parts that are another kind than what they are said to make takes."""
+    for family, name, kinds in _KINDS:
+        for law in getattr(supply, family):
+            value = getattr(law, name)
+            for each in value if isinstance(value, tuple) else (value,):
+                part = supply.find(each)
+                if part and part.kind not in kinds:
+                    yield f"{family}: {name} {each} is {part.kind}, not {' or '.join(kinds)}"
+    secondaries = {each.secondary for each in supply.transformers}
+    for rectifier in supply.rectifiers:
+        if rectifier.winding and rectifier.winding not in secondaries:
+            yield f"rectifiers: {rectifier.id} hangs on {rectifier.winding}, no transformer’s secondary"
+        if not rectifier.diodes:
+            yield f"rectifiers: {rectifier.id} has no diodes"
+    for part in supply.parts:
+        if part.kind is BoardPartKind.REGULATOR and not part.c:
+            yield f"regulator {part.id} needs its ground, c"
 
 
 def _law_problems(supply: BoardSupply, family: str, law: object) -> Iterator[str]:

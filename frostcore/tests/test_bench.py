@@ -83,6 +83,19 @@ class Documents(TestCase):
             with self.subTest(told), self.assertRaisesRegex(ValueError, told):
                 replace(FLYBACK, **changes)
 
+    def test_a_part_that_makes_volts_is_of_its_kind(self):
+        rectifier = FLYBACK.rectifiers[0]
+        cases = (
+            ({"rectifiers": (replace(rectifier, bulk="R1"),)}, "bulk R1 is resistor, not electrolytic"),
+            ({"rectifiers": (replace(rectifier, diodes=("D1", "F1")),)}, "diodes F1 is fuse"),
+            ({"rectifiers": (replace(rectifier, diodes=()),)}, "has no diodes"),
+            ({"rectifiers": (replace(rectifier, winding="T1s"),)}, "no transformer’s secondary"),
+            ({"parts": tuple(replace(p, c="") for p in FLYBACK.parts)}, "regulator U2 needs its ground"),
+        )
+        for changes, told in cases:
+            with self.subTest(told), self.assertRaisesRegex(ValueError, told):
+                replace(FLYBACK, **changes)
+
     def test_a_part_says_what_must_be_known_of_it(self):
         with self.assertRaisesRegex(ValueError, "electrolytic C1 needs its farads, above nothing"):
             BoardPart("C1", BoardPartKind.ELECTROLYTIC, "a", "b", "bulk")

@@ -56,12 +56,11 @@ def ladder(request: HttpRequest) -> HttpResponse:
     data = form.cleaned_data
     try:
         supply = supply_of(sheet, board, data["kind"], data["mains"].number)
+        of = judgement_now if "probe" in request.GET else judgement_of
+        begun = of(supply, data["mains"].number, esr=data["esr"])
     except FrostError as error:
         form.add_error("kind", str(error))
         return render(request, "bench/start.html", context)
-    typed = "probe" in request.GET
-    of = judgement_now if typed else judgement_of
-    begun = of(supply, data["mains"].number, esr=data["esr"])
     if begun is None:
         return render(request, "bench/working.html", context | {"supply": supply})
     at, problem = _taken(begun, request.GET)
@@ -186,7 +185,10 @@ def on_call(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     context |= {"slip_id": uuid.uuid4(), "mat_board": form.component, "boards": boards}
     benched = standing.on_bench
     if benched:
-        context |= _benched(request, call, standing, benched, problem)
+        try:
+            context |= _benched(request, call, standing, benched, problem)
+        except FrostError as error:
+            context |= {"benched": benched, "unworkable": str(error)}
     return render(request, "bench/call.html", context, status=422 if problem or form.errors else 200)
 
 
@@ -267,10 +269,14 @@ def _put_back(request: HttpRequest, standing: Standing) -> Body:
     if standing.on_bench is None:
         raise FrostError("No board is on the mat.")
     benched = standing.on_bench
-    begun, readings = _read_on(standing, benched)
     mended = any(isinstance(body, Mended) and body.unit == benched.out.board for body in standing.bodies)
-    found = "" if mended else Ladder(BenchJudgement(begun.weigher, readings)).found
-    return BoardBack("board_back", benched.out.board, found)
+    if mended:  # what was found is not so any more
+        return BoardBack("board_back", benched.out.board)
+    try:
+        begun, readings = _read_on(standing, benched)
+    except FrostError:  # a sheet whose supply can't be worked out
+        return BoardBack("board_back", benched.out.board)
+    return BoardBack("board_back", benched.out.board, Ladder(BenchJudgement(begun.weigher, readings)).found)
 
 
 def _read_on(standing: Standing, benched: OnBench) -> tuple[BenchJudgement, list[BenchReading]]:

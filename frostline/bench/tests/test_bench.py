@@ -1,11 +1,15 @@
 """The bench's pages: a ladder by its address, on a call, beside a good board."""
 
 import uuid
+from unittest.mock import patch
 
 from django.urls import reverse
 
+from frostcore.diagnosis.from_tape import evidence_from
+from frostcore.diagnosis.judge import judge
 from frostcore.tape.benched import BoardBack, BoardOut, BoardRead
 from frostcore.tape.entries import Mended
+from frostline.bench import tables
 from frostline.bench.models import KnownGood
 from frostline.calls.tapes import standing_of
 from frostline.tests import fixtures
@@ -157,6 +161,33 @@ class OnACall(Pages):
         rung = next(each for each in page.context["ladder"].rungs if each.id == "bulk")
         self.assertEqual([each.shown for each in rung.read], ["0.12 Ω"])
         self.assertEqual(len([body for body in self.bodies() if isinstance(body, BoardRead)]), 2)
+
+    def test_a_supply_that_can_not_be_worked_out_says_so_and_the_board_goes_back(self):
+        self.take_out()
+        with patch("frostline.bench.tables.judge_board", side_effect=ZeroDivisionError):
+            tables._ready.clear()
+            with self.assertLogs("frostline.bench", "ERROR"):
+                page = self.client.get(reverse("bench:call", args=[self.call.pk]))
+            self.assertContains(page, "This supply can’t be worked out")
+            self.post(act="back")
+        self.assertEqual(self.bodies()[-1], BoardBack("board_back", "board"))
+        tables._failed.clear()
+
+    def test_what_the_bench_found_reaches_the_units_judgement(self):
+        self.take_out()
+        for probe, value in (("said", "dead"), ("esr:bp-bm", "9"), ("farads:bp-bm", "200u")):
+            self.post(act="read", probe=probe, value=value)
+        before = self.chance()
+        self.post(act="back")
+        self.assertEqual(self.bodies()[-1].found, "bench_bad")
+        self.assertGreater(self.chance(), 1.5 * before)
+
+    def chance(self):
+        """How likely the unit's board is at fault."""
+        standing = standing_of(self.call)
+        judgement = judge(standing.sheet, [evidence for evidence, _ in evidence_from(standing)])
+        units = judgement.weigher.known.units
+        return float(judgement.posterior.units[units.index("board")])
 
     def test_readings_of_a_supply_the_sheet_no_longer_has_tell_nothing_and_stay(self):
         self.take_out()
