@@ -105,16 +105,13 @@ def unplugged(supply: BoardSupply, *, soft: bool = False) -> Circuit:
     return Circuit("", False, 50.0, 0.0, supply.neutral, branches, (), frozenset(), stirred=True)
 
 
-MAINS = "mains"
-
-
 def plugged(supply: BoardSupply, mains: float) -> Circuit:
     """The board on the mains, with a source for each law, open until :mod:`frostcore.bench.live` says what
     it gives."""
     branches = [branch for part in supply.parts for branch in _live_part(supply, part)]
     wall = Impedance(0.4, ac_volts=mains)
     branches.append(
-        Branch(MAINS, supply.line, supply.neutral, BranchKind.SOURCE, "", "mains", {"": wall}, "")
+        Branch("mains", supply.line, supply.neutral, BranchKind.SOURCE, "", "mains", {"": wall}, "")
     )
     couplings = []
     for name, a, b in law_sources(supply):

@@ -112,8 +112,6 @@ so many times as often as others of their kind do they fail."""
 QUIET_SHARE = 0.2
 """A fault that changes nothing the board does is looked for this much less: nobody would have called."""
 
-_SHORTS_MAINS = frozenset({"bridge"})
-
 
 @dataclass(frozen=True)
 class BoardFault:

@@ -4,9 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from frostcore.bench.judge import BenchJudgement
-from frostcore.bench.ladder import reading_from
 from frostcore.bench.probes import BenchRange
 from frostcore.bench.table import ELSEWHERE, WELL
+from frostcore.bench.typed import reading_from
 from frostcore.bench.weigh import BenchReading
 from frostcore.errors import FrostError
 from frostcore.parts.twin import Difference, Meter, Pair, differences

@@ -2,6 +2,7 @@
 
 from frostcore.bench.usual import USUAL
 from frostcore.errors import FrostError
+from frostcore.parts.loads import HIGH_MAINS_VOLTS
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.supply import BoardSupply
 
@@ -36,3 +37,8 @@ def supply_of(sheet: Sheet | None, board: str, kind: str | None, mains: float) -
         else "Nothing says what supply it is"
     )
     raise FrostError(f"{what}: choose its kind, {', '.join(kinds())}.")
+
+
+def mains_of(volts: float) -> float:
+    """The mains a supply is made for, of those there are."""
+    return 230.0 if volts > HIGH_MAINS_VOLTS else 120.0

@@ -4,9 +4,11 @@ import argparse
 from typing import Any
 
 from frostcore.bench.judge import BenchJudgement, judge_board
-from frostcore.bench.ladder import Ladder, mains_of, reading_from, shown_value
-from frostcore.bench.supplies import kinds, supply_of
+from frostcore.bench.ladder import Ladder
+from frostcore.bench.supplies import kinds, mains_of, supply_of
 from frostcore.bench.table import table_of
+from frostcore.bench.telling import Telling
+from frostcore.bench.typed import reading_from, shown_value
 from frostcore.bench.weigh import BenchReading
 from frostcore.door import arguments
 from frostcore.errors import FrostError
@@ -62,7 +64,7 @@ def _shows(supply: BoardSupply, mains: float, fault: str) -> list[dict[str, Any]
 
 
 def _told(ladder: Ladder) -> dict[str, Any]:
-    judgement = ladder.judgement
+    judgement, telling = ladder.judgement, Telling(ladder)
     following = judgement.next
     return {
         "supply": ladder.supply.name,
@@ -93,7 +95,7 @@ def _told(ladder: Ladder) -> dict[str, Any]:
         "named": judgement.named.unit if judgement.named else None,
         "group": [each.unit for each in judgement.group],
         "next": {"point": following.probe.id, "name": following.probe.name} if following else None,
-        "told": list(ladder.told),
-        "power": list(ladder.power),
-        "cautions": list(ladder.cautions),
+        "told": list(telling.told),
+        "power": list(telling.power),
+        "cautions": list(telling.cautions),
     }

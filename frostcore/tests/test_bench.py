@@ -12,12 +12,14 @@ from frostcore.bench.circuit import damage, drawn, plugged, unplugged
 from frostcore.bench.faults import faults_of
 from frostcore.bench.judge import LIVE_SHORT, BenchJudgement, judge_board
 from frostcore.bench.known_good import KeptReading, beside, to_keep
-from frostcore.bench.ladder import Ladder, reading_from
+from frostcore.bench.ladder import Ladder
 from frostcore.bench.live import read_live, watts_of
 from frostcore.bench.probes import BenchRange, probes_of
 from frostcore.bench.rehearse import described, figures, rehearse
 from frostcore.bench.supplies import supply_of
 from frostcore.bench.table import table_of
+from frostcore.bench.telling import Telling
+from frostcore.bench.typed import reading_from
 from frostcore.bench.unplugged import esr_shown, farads_shown, read_unplugged
 from frostcore.bench.usual import USUAL
 from frostcore.bench.weigh import BenchReading, BenchWeigher
@@ -315,7 +317,7 @@ class Judging(TestCase):
         pairs = [("said", "dead"), ("ohm:l-lf", "OL"), ("ohm:lf-n", "1M"), ("diode:sh-d", "0.01")]
         judgement = self.judged(*pairs, ("ohm:sh-bm", "OL"), ("ohm:bp-bm", "OL"))
         self.assertEqual(judgement.named.unit, "U1")
-        told = " ".join(Ladder(judgement).told)
+        told = " ".join(Telling(Ladder(judgement)).told)
         self.assertIn("Change together with it: fuse F1 and sense resistor R3.", told)
         self.assertIn("Before power is put on again read", told)
 

@@ -3,8 +3,7 @@
 from django.utils import timezone
 
 from frostcore.bench.known_good import to_keep
-from frostcore.bench.ladder import mains_of
-from frostcore.bench.supplies import supply_of
+from frostcore.bench.supplies import mains_of, supply_of
 from frostcore.errors import FrostError
 from frostline.accounts.models import User
 from frostline.bench.forms import KeepForm

@@ -4,7 +4,7 @@ import logging
 import threading
 
 from frostcore.bench.judge import BenchJudgement, judge_board
-from frostcore.bench.ladder import mains_of
+from frostcore.bench.supplies import mains_of
 from frostcore.errors import FrostError
 from frostcore.sheet.supply import BoardSupply
 from frostline.calls.judging import in_background

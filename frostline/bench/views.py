@@ -12,8 +12,10 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from frostcore.bench.judge import BenchJudgement
 from frostcore.bench.known_good import beside
-from frostcore.bench.ladder import Ladder, reading_from
+from frostcore.bench.ladder import Ladder
 from frostcore.bench.supplies import supply_of
+from frostcore.bench.telling import Telling
+from frostcore.bench.typed import reading_from
 from frostcore.bench.weigh import BenchReading
 from frostcore.errors import FrostError
 from frostcore.sheet.model import Sheet
@@ -147,8 +149,10 @@ def _shown(
         probes[found.asked.probe.id] = found.asked
     wanted = next((each for each in probes.values() if each.wanted), None)
     chosen = probes.get(problem.get("probe", "")) or probes.get(see) or wanted
-    shelf = [(name, urlencode(wanted)) for name, wanted in found.replaced]
-    return {"ladder": found, "chosen": chosen, "problem": problem, "readings": readings, "shelf": shelf}
+    telling = Telling(found)
+    shelf = [(name, urlencode(wanted)) for name, wanted in telling.replaced]
+    shown = {"ladder": found, "telling": telling, "chosen": chosen, "problem": problem}
+    return shown | {"readings": readings, "shelf": shelf}
 
 
 # On a call.
@@ -210,7 +214,7 @@ def _benched(
     readings = _understood(begun, benched)
     found |= _shown(begun, readings, request.GET.get("see", ""), problem)
     named = found["ladder"].judgement.named
-    found["mended"] = found["ladder"].told[0] if named else ""
+    found["mended"] = found["telling"].told[0] if named else ""
     found["base"] = f"board={benched.out.board}"
     out = benched.out
     slug = call.revision.sheet.slug
@@ -276,7 +280,9 @@ def _put_back(request: HttpRequest, standing: Standing) -> Body:
         begun, readings = _read_on(standing, benched)
     except FrostError:  # a sheet whose supply can't be worked out
         return BoardBack("board_back", benched.out.board)
-    return BoardBack("board_back", benched.out.board, Ladder(BenchJudgement(begun.weigher, readings)).found)
+    return BoardBack(
+        "board_back", benched.out.board, Telling(Ladder(BenchJudgement(begun.weigher, readings))).found
+    )
 
 
 def _read_on(standing: Standing, benched: OnBench) -> tuple[BenchJudgement, list[BenchReading]]:
