@@ -14,6 +14,7 @@ from frostcore.circuit.junction import DIODE_TEST, OHMS_TEST, SLOPE_OHMS, shown_
 from frostcore.circuit.meter import OPEN_OHMS
 from frostcore.sheet.supply import BoardPart, BoardPartKind, BoardSupply
 from frostcore.supply.bus import Charging, Load
+from frostcore.supply.start import Own
 
 K = BoardPartKind
 FIGURE = re.compile(r"^(mean|about|rms|pp|irms)\s*=\s*(\S+)", re.MULTILINE)
@@ -66,6 +67,43 @@ def transient(charging: Charging, load: Load) -> dict[str, float]:
     if found:
         found["ripple"] = math.sqrt(max(found["rms"] ** 2 - found["about"] ** 2, 0))
     return found
+
+
+HICCUP = """a controller without help
+Vb bus 0 {bus}
+Rs bus own {start}
+Cv own 0 {farads} IC={stops}
+Vs s 0 1
+S1 s en own 0 turns
+Re en 0 1k
+B1 own 0 I={running}*v(en)
+.model turns SW(vt={middle} vh={half} ron=0.1 roff=1g)
+.control
+tran 0.1m 3 1 0.1m uic
+meas tran first WHEN v(en)=0.5 RISE=1
+meas tran falls WHEN v(en)=0.5 FALL=1 TD={after}
+meas tran second WHEN v(en)=0.5 RISE=2
+meas tran mean AVG v(own) from=1 to=3
+.endc
+.end
+"""
+MOMENT = re.compile(r"^(first|falls|second|mean)\s*=\s*(\S+)", re.MULTILINE)
+
+
+def hiccups(own: Own, bus: float) -> tuple[float, float, float]:
+    """A controller that starts and stops by its own supply's volts and has no help: the seconds of a whole round,
+    of its running part, and the mean of its supply."""
+    deck = HICCUP.format(
+        bus=bus, start=own.start_ohms, farads=own.farads, stops=own.stops, running=own.running_amperes,
+        middle=(own.starts + own.stops) / 2, half=(own.starts - own.stops) / 2, after=0,
+    )  # fmt: skip
+    run = subprocess.run(
+        ["ngspice", "-b"], check=False, input=deck, capture_output=True, text=True, timeout=120
+    )
+    found = {name: float(value) for name, value in MOMENT.findall(run.stdout)}
+    whole = found["second"] - found["first"]
+    runs = found["falls"] - found["first"]
+    return whole, runs % whole, found["mean"]
 
 
 def meter_reads(supply: BoardSupply, asked: Sequence[tuple[BenchProbe, dict[str, Condition]]]) -> list[float]:

@@ -2,6 +2,7 @@
 them."""
 
 import math
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
@@ -11,7 +12,8 @@ from frostcore.bench.probes import BenchRange, probes_of
 from frostcore.bench.unplugged import read_unplugged
 from frostcore.bench.usual import USUAL
 from frostcore.supply.bus import Charging, Load, at_rest, at_rest_all
-from frostcore.tests.spice_board import meter_reads, transient
+from frostcore.supply.start import Own, hiccup
+from frostcore.tests.spice_board import hiccups, meter_reads, transient
 from frostcore.tests.test_bench import AS_WRITTEN
 
 METERED = {BenchRange.OHM, BenchRange.DIODE}
@@ -67,3 +69,21 @@ class Buses(TestCase):
                 self.assertAlmostEqual(told.amperes_rms, found["irms"], delta=0.12 * found["irms"])
                 self.assertAlmostEqual(many.mean, told.mean, delta=0.002 * told.mean)
                 self.assertAlmostEqual(many.ripple, told.ripple, delta=0.02 * told.ripple)
+
+
+class Hiccups(TestCase):
+    def test_rounds_of_several_controllers(self):
+        """Running and waiting within 5 %, the own supply's mean too."""
+        usual = Own(16.0, 9.0, 22e-6, 1.0, 470e3, 60e-6, 3e-3)
+        for own, bus in (
+            (usual, 322.0),
+            (replace(usual, farads=10e-6), 322.0),
+            (replace(usual, start_ohms=220e3), 168.0),
+            (replace(usual, running_amperes=6e-3), 300.0),
+        ):
+            with self.subTest(own=own, bus=bus):
+                told = hiccup(own, bus)
+                whole, runs, mean = hiccups(own, bus)
+                self.assertAlmostEqual(told.on_seconds + told.off_seconds, whole, delta=0.05 * whole)
+                self.assertAlmostEqual(told.on_seconds, runs, delta=0.05 * runs + 2e-4)
+                self.assertAlmostEqual((own.starts + own.stops) / 2, mean, delta=0.05 * mean)
