@@ -18,10 +18,10 @@ from frostcore.sheet.supply import (
     BoardPart,
     BoardSupply,
     Buck,
+    MainsTransformer,
     Rectifier,
     Regulator,
     Switcher,
-    Transformer,
 )
 from frostcore.supply.bus import Bus, Charging, Load
 from frostcore.supply.foretold import DIODE_VOLTS, STOPS_SHARE
@@ -139,7 +139,7 @@ class Board:
                 self.bus[each.id] = None
         return found
 
-    def _transformer(self, each: Rectifier) -> Transformer:
+    def _transformer(self, each: Rectifier) -> MainsTransformer:
         return next(item for item in self.supply.transformers if item.secondary == each.winding)
 
     def _missing(self, each: Rectifier) -> int:

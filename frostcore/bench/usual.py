@@ -15,11 +15,11 @@ from frostcore.sheet.supply import (
     BoardSupply,
     Buck,
     Dropper,
+    MainsTransformer,
     Rectifier,
     Regulator,
     Stage,
     Switcher,
-    Transformer,
 )
 
 K = BoardPartKind
@@ -301,7 +301,7 @@ def linear(mains: float) -> BoardSupply:
             Stage("outputs", "Relay output", "secondary", "kn", "bm"),
         ),
         rectifiers=(Rectifier("low", "a", "b", "bp", "bm", ("D1", "D2", "D3", "D4"), "C1", ("T1s",), "T1s"),),
-        transformers=(Transformer("T1", "T1p", "T1s", 16.5 / mains),),
+        transformers=(MainsTransformer("T1", "T1p", "T1s", 16.5 / mains),),
         regulators=(Regulator("U1", 12.0, 2.0, 0.4), Regulator("U2", 5.0, 1.6, 0.2)),
         source="archetype",
     )  # fmt: skip

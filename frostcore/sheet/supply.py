@@ -122,7 +122,7 @@ class Rectifier:
 
 
 @dataclass(frozen=True)
-class Transformer:
+class MainsTransformer:
     """A mains transformer: its windings (parts), and the secondary's volts unloaded for one on the
     primary."""
 
@@ -225,7 +225,7 @@ class BoardSupply:
     parts: tuple[BoardPart, ...]
     stages: tuple[Stage, ...]
     rectifiers: tuple[Rectifier, ...] = ()
-    transformers: tuple[Transformer, ...] = ()
+    transformers: tuple[MainsTransformer, ...] = ()
     switchers: tuple[Switcher, ...] = ()
     bucks: tuple[Buck, ...] = ()
     regulators: tuple[Regulator, ...] = ()
