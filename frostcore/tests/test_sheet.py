@@ -1,5 +1,7 @@
 import copy
+import dataclasses
 import json
+import typing
 from pathlib import Path
 from unittest import TestCase
 
@@ -15,6 +17,7 @@ from frostcore.errors import SheetError
 from frostcore.faults.edits import damage
 from frostcore.faults.known import fault
 from frostcore.sheet.load import dump, load, schema
+from frostcore.sheet.model import Sheet
 
 DOCS = Path(__file__).resolve().parents[2] / "docs"
 SHEETS = Path(__file__).resolve().parents[2] / "demo" / "sheets"
@@ -52,6 +55,17 @@ class DemoSheets(TestCase):
         for text in TEXTS.values():
             sheet = load(text).sheet
             self.assertEqual(load(dump(sheet)).sheet, sheet)
+
+    def test_no_two_kinds_of_object_share_a_name_in_the_schema(self):
+        met, left = dict[str, type](), [Sheet]
+        while left:
+            kind = left.pop()
+            if typing.get_origin(kind):
+                left += [each for each in typing.get_args(kind) if each is not ...]
+            elif dataclasses.is_dataclass(kind):
+                self.assertIs(met.setdefault(kind.__name__, kind), kind, kind.__name__)
+                hints = typing.get_type_hints(kind)
+                left += [hints[field.name] for field in dataclasses.fields(kind)]
 
     def test_the_published_schema_takes_every_sheet(self):
         jsonschema.Draft202012Validator.check_schema(schema())

@@ -16,11 +16,13 @@ from frostcore.quantity import Dimension, parse
 from frostcore.tape.entries import Body, CallTaken, body_from_document
 from frostcore.tape.take import Answers, Asked
 from frostline.accounts.models import User
+from frostline.bench.models import KnownGood
 from frostline.calls.actions.open_call import NewCall, Who, open_call
 from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.models import DrawerList
 from frostline.sheets.actions.publish_revision import publish_revision
 
+GOOD_FIELDS = ("name", "supply", "mains", "readings")
 QUANTITIES = {"temperature": Dimension.TEMPERATURE}
 DEMO_MARK = "demo-data"
 """The file that says a data folder holds nothing but invented data."""
@@ -57,6 +59,8 @@ def load_demo(folder: Path, now: datetime | None = None, passwords: dict[str, st
     if drawer.exists():
         parts = read_drawer(drawer.read_text(encoding="utf-8"))
         DrawerList(text=write_drawer(parts), at=published, by=lead).save()
+    for good in scenario.get("good_boards", ()):
+        KnownGood(at=published, by=people[good["by"]], **{name: good[name] for name in GOOD_FIELDS}).save()
     for index, call in enumerate(sorted(scenario["calls"], key=lambda call: (-call["days_ago"], call["at"]))):
         _load_call(index, call, revisions[call["sheet"]], people[call["by"]], now)
     return True
