@@ -5,11 +5,11 @@ from typing import Any
 
 from frostcore.bench.judge import BenchJudgement, judge_board
 from frostcore.bench.ladder import Ladder
+from frostcore.bench.printed import is_printed, with_printed
 from frostcore.bench.supplies import kinds, mains_of, supply_of
 from frostcore.bench.table import table_of
 from frostcore.bench.telling import Telling
 from frostcore.bench.typed import reading_from, shown_value
-from frostcore.bench.weigh import BenchReading
 from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension
@@ -35,16 +35,20 @@ def _ladder(options: argparse.Namespace) -> dict[str, Any]:
     mains = arguments.number("--mains", options.mains, Dimension.VOLTAGE)
     sheet = arguments.sheet_of(options.sheet).sheet if options.sheet else None
     supply = supply_of(sheet, options.board, options.kind, mains)
-    judgement = judge_board(supply, (), mains_of(mains), measured=mains, esr=not options.no_esr)
+    pairs = [_pair(text) for text in options.at]
+    supply = with_printed(supply, pairs)
     if options.fault:
         return {"supply": supply.name, "fault": options.fault, "shows": _shows(supply, mains, options.fault)}
-    readings = list[BenchReading]()
-    for text in options.at:
-        point, equals, typed = text.partition("=")
-        if not equals:
-            raise FrostError(f"--at: “{text}” has no value; write it such as vdc:bp-bm=318V or said=dead.")
-        readings.append(reading_from(judgement, point, typed)[0])
+    judgement = judge_board(supply, (), mains_of(mains), measured=mains, esr=not options.no_esr)
+    readings = [reading_from(judgement, *pair)[0] for pair in pairs if not is_printed(pair[0])]
     return _told(Ladder(BenchJudgement(judgement.weigher, readings)))
+
+
+def _pair(text: str) -> tuple[str, str]:
+    point, equals, typed = text.partition("=")
+    if not equals:
+        raise FrostError(f"--at: “{text}” has no value; write it such as vdc:bp-bm=318V or said=dead.")
+    return point, typed
 
 
 def _shows(supply: BoardSupply, mains: float, fault: str) -> list[dict[str, Any]]:

@@ -91,8 +91,8 @@ MOMENT = re.compile(r"^(first|falls|second|mean)\s*=\s*(\S+)", re.MULTILINE)
 
 
 def hiccups(own: Own, bus: float) -> tuple[float, float, float]:
-    """A controller that starts and stops by its own supply's volts and has no help: the seconds of a whole round,
-    of its running part, and the mean of its supply."""
+    """A controller that starts and stops by its own supply's volts and has no help: the seconds of a whole
+    round, of its running part, and the mean of its supply."""
     deck = HICCUP.format(
         bus=bus, start=own.start_ohms, farads=own.farads, stops=own.stops, running=own.running_amperes,
         middle=(own.starts + own.stops) / 2, half=(own.starts - own.stops) / 2, after=0,

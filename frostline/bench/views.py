@@ -2,6 +2,7 @@
 
 import contextlib
 import uuid
+from dataclasses import replace
 from typing import Any
 
 from django.contrib import messages
@@ -13,6 +14,8 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from frostcore.bench.judge import BenchJudgement
 from frostcore.bench.known_good import beside
 from frostcore.bench.ladder import Ladder
+from frostcore.bench.printed import PREFIX, is_printed, printable, value_of, with_printed
+from frostcore.bench.printed import shown as printed_value
 from frostcore.bench.supplies import supply_of
 from frostcore.bench.telling import Telling
 from frostcore.bench.typed import reading_from
@@ -58,6 +61,8 @@ def ladder(request: HttpRequest) -> HttpResponse:
     data = form.cleaned_data
     try:
         supply = supply_of(sheet, board, data["kind"], data["mains"].number)
+        pairs = _asked(request.GET)
+        supply, printed, told = _printed(supply, pairs)
         of = judgement_now if "probe" in request.GET else judgement_of
         begun = of(supply, data["mains"].number, esr=data["esr"])
     except FrostError as error:
@@ -65,13 +70,14 @@ def ladder(request: HttpRequest) -> HttpResponse:
         return render(request, "bench/start.html", context)
     if begun is None:
         return render(request, "bench/working.html", context | {"supply": supply})
-    at, problem = _taken(begun, request.GET)
-    readings = [reading_from(begun, probe, typed)[0] for probe, typed in at]
+    at, problem = _taken(begun, pairs)
+    problem, at = told or problem, [*printed, *at]
+    readings = [reading_from(begun, probe, typed)[0] for probe, typed in at if not is_printed(probe)]
     context |= _shown(begun, readings, request.GET.get("see", ""), problem)
     context |= {
         "base": _base(request.GET, at),
         "mains": data["mains"],
-        "pairs": at,
+        "pairs": [pair for pair in at if not is_printed(pair[0])],
         "kept": [
             *((name, request.GET.get(name, "")) for name in ("sheet", "board", "kind", "mains", "esr")),
             *(("at", f"{probe}={typed}") for probe, typed in at),
@@ -113,14 +119,37 @@ def _sheet(slug: str) -> Sheet | None:
     return revision.content if revision and not revision.unreadable else None
 
 
-def _taken(begun: BenchJudgement, query: QueryDict) -> tuple[list[tuple[str, str]], dict[str, str]]:
-    """The readings in an address, the one just typed last, and what is wrong with one: that is left out."""
-    at, problem = list[tuple[str, str]](), dict[str, str]()
+def _asked(query: QueryDict) -> list[tuple[str, str]]:
+    """What stands in an address: what was read before, and what was just typed in its place at the end."""
     pairs = pairs_of(query.getlist("at"))
     probe, typed = query.get("probe", ""), query.get("value", "")[:LONGEST]
-    if probe:
-        pairs = [(name, text) for name, text in pairs if name != probe] + [(probe, typed)]
+    return [*((name, text) for name, text in pairs if name != probe), *([(probe, typed)] if probe else [])]
+
+
+def _printed(
+    supply: BoardSupply, pairs: list[tuple[str, str]]
+) -> tuple[BoardSupply, list[tuple[str, str]], dict[str, str]]:
+    """The supply with its parts as printed, what of the pairs that is, and what is wrong with one."""
+    good, problem = list[tuple[str, str]](), dict[str, str]()
+    for probe, typed in pairs:
+        if is_printed(probe):
+            try:
+                value_of(supply, probe, typed)
+            except FrostError as error:
+                problem = {"probe": probe, "text": str(error), "typed": typed}
+            else:
+                good.append((probe, typed))
+    return with_printed(supply, good), good, problem
+
+
+def _taken(
+    begun: BenchJudgement, pairs: list[tuple[str, str]]
+) -> tuple[list[tuple[str, str]], dict[str, str]]:
+    """The readings among some pairs, and what is wrong with one: that is left out."""
+    at, problem = list[tuple[str, str]](), dict[str, str]()
     for name, text in pairs:
+        if is_printed(name):
+            continue
         try:
             reading_from(begun, name, text)
         except FrostError as error:
@@ -151,8 +180,17 @@ def _shown(
     chosen = probes.get(problem.get("probe", "")) or probes.get(see) or wanted
     telling = Telling(found)
     shelf = [(name, urlencode(wanted)) for name, wanted in telling.replaced]
-    shown = {"ladder": found, "telling": telling, "chosen": chosen, "problem": problem}
-    return shown | {"readings": readings, "shelf": shelf}
+    of_print = is_printed(problem.get("probe", ""))
+    return {
+        "ladder": found,
+        "telling": telling,
+        "chosen": chosen,
+        "readings": readings,
+        "shelf": shelf,
+        "problem": {} if of_print else problem,
+        "printed": [(PREFIX + part.id, part.title, printed_value(part)) for part in printable(found.supply)],
+        "print_problem": problem if of_print else {},
+    }
 
 
 # On a call.
@@ -218,7 +256,7 @@ def _benched(
     found["base"] = f"board={benched.out.board}"
     out = benched.out
     slug = call.revision.sheet.slug
-    found["pairs"] = [(each.probe, each.value) for each in benched.readings]
+    found["pairs"] = [(each.probe, each.value) for each in benched.readings if not is_printed(each.probe)]
     found["kept"] = [
         ("sheet", slug),
         ("board", out.board),
@@ -232,9 +270,15 @@ def _benched(
     return found
 
 
-def _begun(standing: Standing, benched: OnBench) -> tuple[BoardSupply, BenchJudgement | None]:
+def _supply(standing: Standing, benched: OnBench) -> BoardSupply:
+    """The supply of the board that is out, its parts as printed on it."""
     out = benched.out
     supply = supply_of(standing.sheet, out.board, out.supply or None, out.mains.number)
+    return _printed(supply, [(each.probe, each.value) for each in benched.readings])[0]
+
+
+def _begun(standing: Standing, benched: OnBench) -> tuple[BoardSupply, BenchJudgement | None]:
+    out, supply = benched.out, _supply(standing, benched)
     return supply, judgement_of(supply, out.mains.number, esr=out.esr)
 
 
@@ -251,8 +295,12 @@ def _read(request: HttpRequest, standing: Standing) -> Body:
     benched = standing.on_bench
     if benched is None:
         raise FrostError("No board is on the mat: take one out first.")
-    begun, _ = _read_on(standing, benched)
     probe, typed = request.POST.get("probe", ""), request.POST.get("value", "")[:LONGEST]
+    if is_printed(probe):
+        part, value = value_of(_supply(standing, benched), probe, typed)
+        said = printed_value(replace(part, farads=value, ohms=value))
+        return BoardRead("board_read", probe, f"printed on {part.title}", typed.strip(), said)
+    begun, _ = _read_on(standing, benched)
     reading, shown = reading_from(begun, probe, typed)
     asked = begun.table.probes[begun.table.row[probe]]
     verdict = Ladder(begun).verdict(asked, reading) if not reading.answer else None
@@ -288,8 +336,7 @@ def _put_back(request: HttpRequest, standing: Standing) -> Body:
 def _read_on(standing: Standing, benched: OnBench) -> tuple[BenchJudgement, list[BenchReading]]:
     """The judgement of the board that is out, nothing read, and its readings."""
     out = benched.out
-    supply = supply_of(standing.sheet, out.board, out.supply or None, out.mains.number)
-    begun = judgement_now(supply, out.mains.number, esr=out.esr)
+    begun = judgement_now(_supply(standing, benched), out.mains.number, esr=out.esr)
     return begun, _understood(begun, benched)
 
 
@@ -297,7 +344,7 @@ def _understood(begun: BenchJudgement, benched: OnBench) -> list[BenchReading]:
     """The readings of a tape that this supply has; others stand there and tell nothing of it."""
     readings = []
     for each in benched.readings:
-        with contextlib.suppress(FrostError):
+        with contextlib.suppress(FrostError):  # what is printed is none of them either
             readings.append(reading_from(begun, each.probe, each.value)[0])
     return readings
 

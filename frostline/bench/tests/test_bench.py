@@ -197,3 +197,40 @@ class OnACall(Pages):
         page = self.client.get(reverse("bench:call", args=[self.call.pk]))
         self.assertContains(page, "Series capacitor")
         self.assertEqual(page.context["ladder"].judgement.readings, ())
+
+
+class Printed(Pages):
+    def test_a_board_nobody_described_is_judged_by_what_is_printed_on_it(self):
+        page = self.ladder("farads:bp-bm=2100u")
+        rung = next(each for each in page.context["ladder"].rungs if each.id == "bulk")
+        self.assertEqual(rung.state, "first_bad")
+        page = self.ladder("farads:bp-bm=2100u", probe="printed:C1", value="2200u")
+        rung = next(each for each in page.context["ladder"].rungs if each.id == "bulk")
+        self.assertEqual(rung.state, "good")
+        self.assertContains(page, "reservoir capacitor C1, 2200 µF")
+        self.assertContains(page, 'name="at" value="printed:C1=2200u"')
+
+    def test_what_no_such_part_has_says_so(self):
+        for probe, value, told in (
+            ("printed:C1", "9 F", "a usual one is 1000 µF"),
+            ("printed:T1p", "5", "is no part with a printed value here"),
+            ("printed:C1", "moon", "moon"),
+        ):
+            with self.subTest(probe, value=value):
+                page = self.ladder("said=dead", probe=probe, value=value)
+                self.assertContains(page, told)
+                self.assertContains(page, "nothing at all")
+
+    def test_a_sheets_own_board_has_its_values(self):
+        page = self.client.get("/bench/ladder/?sheet=tarnbeck-tb-34&board=board&kind=&mains=229V&esr=on")
+        self.assertNotContains(page, "Printed on its parts")
+
+    def test_on_a_call_it_is_a_slip_like_others(self):
+        address = reverse("bench:call", args=[self.call.pk])
+        out = {"act": "out", "board": "board", "mains": "228 V", "kind": "linear", "esr": "on"}
+        self.client.post(address, {"slip_id": uuid.uuid4()} | out)
+        told = {"act": "read", "probe": "printed:C1", "value": "2200u", "slip_id": uuid.uuid4()}
+        page = self.client.post(address, told, follow=True)
+        body = standing_of(self.call).bodies[-1]
+        self.assertEqual((body.name, body.shown), ("printed on reservoir capacitor C1", "2200 µF"))
+        self.assertContains(page, "reservoir capacitor C1, 2200 µF")
