@@ -12,6 +12,8 @@ from frostline.calls.judging import in_background
 PATIENCE = 0.2
 """So many seconds a page waits for what is being worked out."""
 
+MOST_KEPT = 64
+
 Key = tuple[BoardSupply, float, bool]
 
 _working: dict[Key, threading.Thread] = {}
@@ -57,6 +59,9 @@ def _judgement(supply: BoardSupply, mains: float, *, esr: bool, wait: bool) -> B
 def _work_out(supply: BoardSupply, mains: float, esr: bool) -> None:
     """A table, or why there is none: whatever a sheet says, who waits for it is told."""
     key = (supply, mains, esr)
+    for kept in (_ready, _failed):  # tables themselves are kept for the last of them only
+        if len(kept) > MOST_KEPT:
+            kept.clear()
     try:
         judge_board(supply, (), mains, esr=esr)
         _ready.add(key)
