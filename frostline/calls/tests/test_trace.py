@@ -131,7 +131,7 @@ class Trace(TraceCase):
 
     def test_a_sheet_without_a_harness_says_so_everywhere(self):
         data = json.loads(fixtures.document("tarnbeck-tb-34"))
-        for name in ("harness", "boards"):
+        for name in ("harness", "boards", "supplies"):
             data.pop(name)
         data["connectors"] = []
         for place in data["places"]:
