@@ -44,6 +44,8 @@ class BoardFaultRow:
     looks: float = 0.0
     """How often one sees it: burnt, cracked, domed."""
 
+    comes_and_goes: bool = False
+
 
 ROWS: tuple[BoardFaultRow, ...] = (
     BoardFaultRow(K.FUSE, "open", "open by itself", 4, "tired by inrush; mostly it is an effect", OPEN),
@@ -85,6 +87,14 @@ ROWS: tuple[BoardFaultRow, ...] = (
     BoardFaultRow(
         K.RESISTOR, "up", "has risen", 4, "its film wears under volts and heat",
         Condition("scaled", factor=3.0), spread=(1.5, 8.0),
+    ),
+    *(
+        BoardFaultRow(
+            kind, "joint", "its joint cracked, comes and goes", weight,
+            "heavy or warm, it works its solder loose",
+            OPEN, looks=0.3, comes_and_goes=True,
+        )
+        for kind, weight in ((K.WINDING, 2), (K.CHOKE, 3), (K.COIL, 6), (K.SWITCH, 2))
     ),
     BoardFaultRow(K.WINDING, "open", "open", 2, "a wire cracked at its pin", OPEN),
     BoardFaultRow(
@@ -128,6 +138,7 @@ class BoardFault:
     spread: tuple[float, float] | None = None
     together: tuple[str, ...] = ()
     looks: float = 0.0
+    comes_and_goes: bool = False
 
     def at(self, draw: Draw) -> dict[str, Condition]:
         """What has become of which parts in a draw: another amount in each, on a scale of ratios."""
@@ -178,7 +189,7 @@ def _fault(supply: BoardSupply, part: BoardPart, row: BoardFaultRow, times: floa
     weight = row.weight * times * quiet / len(_alike(supply, part))
     return BoardFault(
         f"{part.id}:{row.mode}", part.block or part.id, part.stage, name, weight, row.why,
-        conditions, row.spread, takes, row.looks,
+        conditions, row.spread, takes, row.looks, row.comes_and_goes,
     )  # fmt: skip
 
 

@@ -7,7 +7,18 @@ from functools import cached_property
 import numpy as np
 
 from frostcore.bench.judge import BenchJudgement
-from frostcore.bench.probes import ANSWERS, FLOORS, GOOD, NOTHING, SHARES, BenchProbe, BenchRange, leads
+from frostcore.bench.probes import (
+    ANSWERS,
+    FLOORS,
+    GOOD,
+    NOTHING,
+    SHARES,
+    STAYS,
+    SWITCHES,
+    BenchProbe,
+    BenchRange,
+    leads,
+)
 from frostcore.bench.typed import shown_value
 from frostcore.bench.weigh import UNITS, BenchReading
 from frostcore.diagnosis.step import percent
@@ -186,7 +197,7 @@ ROUNDED = 0.005
 MORE = 0.5
 """Good boards stray beyond the few that were drawn by this share of what those differ by, either way."""
 
-CLEARS = frozenset({GOOD, NOTHING})
+CLEARS = frozenset({GOOD, NOTHING, STAYS, SWITCHES})
 """Answers as a sound part gives them."""
 
 DEAD_SHORT = {

@@ -24,6 +24,8 @@ class BenchRange(StrEnum):
     LOOK = "look"
     SAID = "said"
     WARMED = "warmed"
+    MOVED = "moved"
+    DRIVEN = "driven"
 
     @property
     def label(self) -> str:
@@ -33,13 +35,16 @@ class BenchRange(StrEnum):
     @property
     def live(self) -> bool:
         """Whether the board is on the mains then."""
-        return self in {BenchRange.VAC, BenchRange.VDC, BenchRange.WARMED}
+        return self in {BenchRange.VAC, BenchRange.VDC} | _WORKING
 
     @property
     def dimension(self) -> Dimension | None:
         """What it measures; None of a look."""
         return _DIMENSIONS.get(self)
 
+
+_WORKING = {BenchRange.WARMED, BenchRange.MOVED, BenchRange.DRIVEN}
+"""What is done to a board that works meanwhile."""
 
 _LABELS = {
     BenchRange.OHM: "ohms",
@@ -51,6 +56,8 @@ _LABELS = {
     BenchRange.LOOK: "a look",
     BenchRange.SAID: "what it did",
     BenchRange.WARMED: "warmed while it works",
+    BenchRange.MOVED: "pressed while it works",
+    BenchRange.DRIVEN: "driven",
 }
 
 _DIMENSIONS = {
@@ -90,6 +97,8 @@ MINUTES = {
     BenchRange.LOOK: 0.5,
     BenchRange.SAID: 0.3,
     BenchRange.WARMED: 4.0,
+    BenchRange.MOVED: 1.5,
+    BenchRange.DRIVEN: 2.5,
 }
 """What each takes; a live one with all that comes before it."""
 
@@ -98,6 +107,8 @@ RELAY_IN = "relay in"
 BAD, GOOD = "bad", "good"
 DEAD, TRIES, ALIVE = "dead", "tries", "alive"
 HELPS, WORSENS, NOTHING = "helps", "worsens", "nothing"
+CHANGES, STAYS = "changes", "stays"
+SWITCHES, IDLE = "switches", "idle"
 
 ANSWERS: dict[BenchRange, dict[str, str]] = {
     BenchRange.LOOK: {BAD: "domed, cracked or burnt", GOOD: "looks good"},
@@ -111,6 +122,8 @@ ANSWERS: dict[BenchRange, dict[str, str]] = {
         WORSENS: "it fails, or fails more",
         NOTHING: "nothing changes",
     },
+    BenchRange.MOVED: {CHANGES: "it changes", STAYS: "it stays as it is"},
+    BenchRange.DRIVEN: {SWITCHES: "it switches", IDLE: "nothing happens"},
 }
 """Of what is no figure: the answers there are, with their words."""
 
@@ -150,6 +163,9 @@ class BenchProbe:
 LOOKED_AT = frozenset({K.SUPPRESSOR, K.ELECTROLYTIC, K.FILM_CAPACITOR, K.LIMITER, K.SWITCH, K.RESISTOR})
 WARMED_UP = frozenset({K.ELECTROLYTIC, K.SWITCH, K.REGULATOR, K.FEEDBACK})
 """What warmth changes: an electrolyte conducts better warm, a tired semiconductor worse."""
+
+JOINTED = frozenset({K.WINDING, K.CHOKE, K.COIL, K.SWITCH})
+"""Heavy or warm parts, whose solder cracks."""
 
 _ACROSS = frozenset(
     {K.FUSE, K.CHOKE, K.LIMITER, K.RESISTOR, K.WINDING, K.COIL, K.SUPPRESSOR, K.FILM_CAPACITOR}
@@ -196,10 +212,21 @@ def _of_part(part: BoardPart) -> Iterator[BenchProbe]:
         yield probe(BenchRange.FARADS, part.a, part.b, f"{title}")
     if part.kind is K.FILM_CAPACITOR:
         yield probe(BenchRange.FARADS, part.a, part.b, f"{title}")
+    yield from _by_answer(part)
+
+
+def _by_answer(part: BoardPart) -> Iterator[BenchProbe]:
+    """What is asked of a part and answered by no figure."""
+
+    def probe(which: BenchRange, words: str) -> BenchProbe:
+        return BenchProbe(which, "", "", part.id, part.stage, f"{part.title}{words}")
+
+    if part.kind in JOINTED:
+        yield probe(BenchRange.MOVED, ", with something that insulates")
     if part.kind in WARMED_UP:
-        yield probe(BenchRange.WARMED, "", "", f"{title}, with a hair dryer")
+        yield probe(BenchRange.WARMED, ", with a hair dryer")
     if part.kind in LOOKED_AT:
-        yield probe(BenchRange.LOOK, "", "", f"{title}: domed, cracked, burnt?")
+        yield probe(BenchRange.LOOK, ": domed, cracked, burnt?")
 
 
 def _live(supply: BoardSupply) -> Iterator[BenchProbe]:
@@ -230,6 +257,8 @@ def _asked_live(supply: BoardSupply) -> Iterator[_Asked]:
         yield vdc, buck.output, buck.ground, buck.switch, "at the module’s plug", ""
     for part, ground in outputs(supply):
         yield vdc, part.b, ground, part.id, f"behind {part.title}", ""
+    for coil, switch in driven(supply):
+        yield BenchRange.DRIVEN, "", "", switch.id, f"{coil.title} by its transistor’s control", ""
     if any(part.kind is K.COIL for part in supply.parts):
         for node, ground, of in rails(supply):
             yield vdc, node, ground, of, "with the relay in", RELAY_IN
@@ -268,6 +297,13 @@ def outputs(supply: BoardSupply) -> Iterator[tuple[BoardPart, str]]:
         for part in supply.parts:
             if part.a == node and part.kind in {K.COIL, K.RESISTOR} and part.b != ground:
                 yield part, ground
+
+
+def driven(supply: BoardSupply) -> Iterator[tuple[BoardPart, BoardPart]]:
+    """What a transistor switches, and the transistor: a relay's coil."""
+    for coil in supply.parts:
+        if coil.kind is K.COIL:
+            yield from ((coil, each) for each in supply.parts if each.kind is K.SWITCH and each.a == coil.b)
 
 
 def rails(supply: BoardSupply) -> Iterator[tuple[str, str, str]]:

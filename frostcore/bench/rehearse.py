@@ -15,7 +15,10 @@ from frostcore.sheet.supply import BoardSupply
 TRUTH = 7919
 """The seed of the boards that are rehearsed: of none of the draws they are judged by."""
 
-MOST = 24
+MOST = 30
+
+HALF = 0.5
+"""What comes and goes is there so often as it is read."""
 
 
 @dataclass(frozen=True)
@@ -78,7 +81,8 @@ def _one(
             said = answers[int(chance.choice(len(answers), p=real.answers[row][:, place]))]
             readings.append(BenchReading(following.probe.id, answer=said))
         else:
-            readings.append(answered(following.probe, float(real.values[draw, row, place]), chance))
+            there = place if not fault.comes_and_goes or chance.random() < HALF else 0
+            readings.append(answered(following.probe, float(real.values[draw, row, there]), chance))
     named = [judgement.named] if judgement.named else list(judgement.group)
     units = tuple(each.unit for each in named)
     stages = {judged.supply.units[unit][0].stage for unit in units if unit in judged.supply.units}

@@ -11,7 +11,7 @@ import numpy.typing as npt
 from frostcore.bench.circuit import drawn
 from frostcore.bench.faults import BoardFault, faults_of
 from frostcore.bench.live import read_live
-from frostcore.bench.probes import BenchProbe, BenchRange, probes_of
+from frostcore.bench.probes import BenchProbe, BenchRange, driven, probes_of
 from frostcore.bench.unplugged import esr_shown, farads_shown, read_unplugged
 from frostcore.faults.draws import Draw
 from frostcore.sheet.supply import BoardSupply
@@ -61,7 +61,7 @@ class BoardHypotheses:
         self.units = tuple(dict.fromkeys(each.unit for each in self.all))
         number = {unit: place for place, unit in enumerate(self.units)}
         self.unit = np.array([number[each.unit] for each in self.all], np.intp)
-        self.comes_and_goes = np.zeros(len(self.all), bool)
+        self.comes_and_goes = np.array([bool(each.fault and each.fault.comes_and_goes) for each in self.all])
 
     def __len__(self) -> int:
         return len(self.all)
@@ -130,6 +130,12 @@ def table_of(
             answers[row] = _did(supply, probes, whole[0], whole[2])
         elif probe.range is BenchRange.WARMED:
             answers[row] = np.array([_warmed(each.fault, probe) for each in known.all]).T
+        elif probe.range is BenchRange.MOVED:
+            changes = np.array([_moved(each.fault, probe) for each in known.all])
+            answers[row] = np.array([changes, 1 - changes])
+        elif probe.range is BenchRange.DRIVEN:
+            pulls = _driven(supply, probes, whole[0], known, probe)
+            answers[row] = np.array([pulls, 1 - pulls])
     return BenchTable(supply, mains, probes, known, whole[0], whole[1], whole[2], answers)
 
 
@@ -177,6 +183,49 @@ def _warmed(fault: BoardFault | None, probe: BenchProbe) -> tuple[float, float, 
     if fault and fault.conditions[0][0] == probe.of:
         helps, worsens = WARMED.get(fault.conditions[0][1].kind, (helps, worsens))
     return helps, worsens, 1 - helps - worsens
+
+
+MOVED, MOVED_ELSE = 0.8, 0.03
+"""How often a cracked joint shows as its part is pressed, and how often something changes by itself."""
+
+
+PULLS, PULLS_NOT, DRIVES = 0.98, 0.02, 0.7
+"""How often a sound relay that is driven is heard, and one that can't pull; and the share of its rail's volts
+that takes."""
+
+
+def _driven(
+    supply: BoardSupply,
+    probes: Sequence[BenchProbe],
+    values: Floats,
+    known: BoardHypotheses,
+    probe: BenchProbe,
+) -> Floats:
+    """P(it switches) of a driven output under each fault: its parts whole, its rail up with the relay in."""
+    coil, switch = next(pair for pair in driven(supply) if pair[1].id == probe.of)
+    rows = [
+        number
+        for number, each in enumerate(probes)
+        if each.setup and each.range in _VOLTS and each.red == coil.a
+    ]
+    found = np.full(len(known), PULLS)
+    if rows:
+        volts = values[:, rows[0]]
+        found = np.where((volts > DRIVES * volts[:, :1]).mean(axis=0) > HALF, PULLS, PULLS_NOT)
+    for place, each in enumerate(known.all):
+        broken = each.fault and each.fault.conditions[0][0] in {coil.id, switch.id}
+        if broken and each.fault:
+            found[place] = HALF if each.fault.comes_and_goes else PULLS_NOT
+    return np.asarray(found)
+
+
+HALF = 0.5
+
+
+def _moved(fault: BoardFault | None, probe: BenchProbe) -> float:
+    """P(it changes) as a part is pressed, under a fault."""
+    mine = fault is not None and fault.comes_and_goes and fault.conditions[0][0] == probe.of
+    return MOVED if mine else MOVED_ELSE
 
 
 def _looks(fault: BoardFault | None, probe: BenchProbe) -> float:

@@ -119,6 +119,8 @@ class BenchWeigher:
         fits = np.where(either, 0.5 if math.isinf(y) else 0.5 * fits, fits)
         sound = density(foretold[:, :1], width[:, :1], y).mean(axis=0, keepdims=True)
         fits = np.where(self.touched(row), fits, sound)
+        goes = self.table.known.comes_and_goes
+        fits = np.where(goes, 0.5 * fits + 0.5 * sound, fits)
         fits[:, -1] = (1 - STRANGE) * sound[0, 0] + STRANGE / SCALE
         return np.asarray(np.log((1 - SLIP) * fits + SLIP * slip_density(y)))
 

@@ -321,6 +321,20 @@ class Judging(TestCase):
         self.assertIn("Change together with it: fuse F1 and sense resistor R3.", told)
         self.assertIn("Before power is put on again read", told)
 
+    def test_a_cracked_joint_is_named_by_what_pressing_it_changes_and_no_reading_clears_it(self):
+        before = self.judged(("said", "alive"), ("ohm:p12-kn", "400"))
+        pressed = self.judged(("said", "alive"), ("ohm:p12-kn", "400"), ("moved:K1", "changes"))
+        place = self.table.known.place["K1:joint"]
+        self.assertGreater(before.posterior.chances[place], 0.4 * self.table.known.prior[place])
+        self.assertGreater(pressed.posterior.chances[place], 8 * before.posterior.chances[place])
+
+    def test_a_driven_relay_that_is_silent_is_its_transistor_or_its_coil(self):
+        judgement = self.judged(("said", "alive"), ("driven:Q1", "idle"), ("vdc:p12-g+relay", "12"))
+        before = self.judged(("said", "alive"))
+        for name in ("Q1:open", "K1:open"):
+            place = self.table.known.place[name]
+            self.assertGreater(judgement.posterior.chances[place], 5 * before.posterior.chances[place])
+
     def test_the_first_rung_that_fails_is_the_first_on_the_way_from_the_mains(self):
         ladder = Ladder(self.judged(("vdc:p12-g", "0.3"), ("vdc:bp-bm", "0")))
         self.assertEqual(ladder.first_bad.id, "bulk")
