@@ -56,7 +56,8 @@ class OnBench:
 
 
 def on_bench(bodies: tuple[object, ...]) -> OnBench | None:
-    """The board that is out after these entries, oldest first; None where none is."""
+    """The board that is out after these entries, oldest first; None where none is. What was read before it was
+    mended is of the board as it was."""
     out, readings = None, list[BoardRead]()
     for body in bodies:
         match body:
@@ -66,4 +67,8 @@ def on_bench(bodies: tuple[object, ...]) -> OnBench | None:
                 readings.append(body)
             case BoardBack():
                 out, readings = None, []
+            case _ if (
+                out and getattr(body, "kind", "") == "mended" and getattr(body, "unit", "") == out.board
+            ):
+                readings = []
     return OnBench(out, tuple(readings)) if out else None

@@ -124,6 +124,8 @@ class OnACall(Pages):
         self.assertEqual(
             self.bodies()[-1], Mended("mended", "board", "Control board", "C1 changed", "", "board_mended")
         )
+        mended = self.client.get(reverse("bench:call", args=[self.call.pk]))
+        self.assertEqual(mended.context["ladder"].judgement.readings, ())
         self.post(act="back")
         self.assertIsInstance(self.bodies()[-1], BoardBack)
         self.assertIsNone(standing_of(self.call).on_bench)
