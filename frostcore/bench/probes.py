@@ -55,9 +55,9 @@ _LABELS = {
     BenchRange.VDC: "DC volts",
     BenchRange.LOOK: "a look",
     BenchRange.SAID: "what it did",
-    BenchRange.WARMED: "warmed while it works",
-    BenchRange.MOVED: "pressed while it works",
-    BenchRange.DRIVEN: "driven",
+    BenchRange.WARMED: "while it works",
+    BenchRange.MOVED: "while it works",
+    BenchRange.DRIVEN: "while it works",
 }
 
 _DIMENSIONS = {
@@ -222,9 +222,9 @@ def _by_answer(part: BoardPart) -> Iterator[BenchProbe]:
         return BenchProbe(which, "", "", part.id, part.stage, f"{part.title}{words}")
 
     if part.kind in JOINTED:
-        yield probe(BenchRange.MOVED, ", with something that insulates")
+        yield probe(BenchRange.MOVED, " pressed with something that insulates")
     if part.kind in WARMED_UP:
-        yield probe(BenchRange.WARMED, ", with a hair dryer")
+        yield probe(BenchRange.WARMED, " warmed with a hair dryer")
     if part.kind in LOOKED_AT:
         yield probe(BenchRange.LOOK, ": domed, cracked, burnt?")
 
@@ -258,7 +258,7 @@ def _asked_live(supply: BoardSupply) -> Iterator[_Asked]:
     for part, ground in outputs(supply):
         yield vdc, part.b, ground, part.id, f"behind {part.title}", ""
     for coil, switch in driven(supply):
-        yield BenchRange.DRIVEN, "", "", switch.id, f"{coil.title} by its transistor’s control", ""
+        yield BenchRange.DRIVEN, "", "", switch.id, f"{coil.title} driven by its transistor’s control", ""
     if any(part.kind is K.COIL for part in supply.parts):
         for node, ground, of in rails(supply):
             yield vdc, node, ground, of, "with the relay in", RELAY_IN

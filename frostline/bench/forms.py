@@ -3,6 +3,7 @@
 from typing import Any
 
 from django import forms
+from django.http import QueryDict
 
 from frostcore.bench.supplies import kinds, usual
 from frostcore.quantity import Dimension
@@ -43,6 +44,16 @@ def pairs_of(texts: list[str]) -> list[tuple[str, str]]:
     """Readings as they stand in an address, probe=value."""
     found = [text.partition("=") for text in texts[:MOST_READINGS]]
     return [(probe, typed[:LONGEST]) for probe, _, typed in found]
+
+
+TYPED = "v:"
+"""Before a probe's name, its field on the rungs."""
+
+
+def typed_on(query: QueryDict) -> list[tuple[str, str]]:
+    """What was typed on the rungs, (probe, text) each."""
+    fields = [(name.removeprefix(TYPED), str(query[name])) for name in query if name.startswith(TYPED)]
+    return [(probe, typed[:LONGEST]) for probe, typed in fields if typed.strip()][:MOST_READINGS]
 
 
 class KeepForm(MatForm):

@@ -28,7 +28,7 @@ from frostcore.tape.entries import Body, Mended
 from frostcore.tape.standing import Standing
 from frostline.accounts.access import signed_in
 from frostline.bench.actions import keep, key_of
-from frostline.bench.forms import LONGEST, KeepForm, MatForm, pairs_of
+from frostline.bench.forms import LONGEST, TYPED, KeepForm, MatForm, pairs_of, typed_on
 from frostline.bench.models import KnownGood
 from frostline.bench.tables import judgement_now, judgement_of
 from frostline.calls import pages
@@ -63,7 +63,7 @@ def ladder(request: HttpRequest) -> HttpResponse:
         supply = supply_of(sheet, board, data["kind"], data["mains"].number)
         pairs = _asked(request.GET)
         supply, printed, told = _printed(supply, pairs)
-        of = judgement_now if "probe" in request.GET else judgement_of
+        of = judgement_now if "probe" in request.GET or typed_on(request.GET) else judgement_of
         begun = of(supply, data["mains"].number, esr=data["esr"])
     except FrostError as error:
         form.add_error("kind", str(error))
@@ -122,8 +122,10 @@ def _sheet(slug: str) -> Sheet | None:
 def _asked(query: QueryDict) -> list[tuple[str, str]]:
     """What stands in an address: what was read before, and what was just typed in its place at the end."""
     pairs = pairs_of(query.getlist("at"))
-    probe, typed = query.get("probe", ""), query.get("value", "")[:LONGEST]
-    return [*((name, text) for name, text in pairs if name != probe), *([(probe, typed)] if probe else [])]
+    new = [*typed_on(query), (query.get("probe", ""), query.get("value", "")[:LONGEST])]
+    new = [(probe, typed) for probe, typed in new if probe]
+    again = {probe for probe, _ in new}
+    return [*((name, text) for name, text in pairs if name not in again), *new]
 
 
 def _printed(
@@ -162,7 +164,7 @@ def _taken(
 def _base(query: QueryDict, at: list[tuple[str, str]]) -> str:
     """The address without what was typed last, for links that look at another reading."""
     kept = query.copy()
-    for name in ("probe", "value", "see", "at"):
+    for name in ["probe", "value", "see", "at", *(each for each in query if each.startswith(TYPED))]:
         kept.pop(name, None)
     kept.setlist("at", [f"{probe}={typed}" for probe, typed in at])
     return kept.urlencode()
@@ -204,7 +206,12 @@ def on_call(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     standing = standing_of(call)
     problem = dict[str, str]()
     form = _out_form(request, standing)
-    if request.method == "POST":
+    if request.POST.get("act") == "many":
+        problem = _read_many(request, call, standing)
+        if not problem:
+            return redirect("bench:call", call.pk)
+        standing = standing_of(call)
+    elif request.method == "POST":
         done = _ACTS.get(request.POST.get("act", ""))
         try:
             body = done(request, standing) if done else None
@@ -292,10 +299,14 @@ def _take_out(request: HttpRequest, standing: Standing) -> Body | None:
 
 
 def _read(request: HttpRequest, standing: Standing) -> Body:
+    return _reading(standing, request.POST.get("probe", ""), request.POST.get("value", "")[:LONGEST])
+
+
+def _reading(standing: Standing, probe: str, typed: str) -> Body:
+    """One reading of the board that is out, as its slip."""
     benched = standing.on_bench
     if benched is None:
         raise FrostError("No board is on the mat: take one out first.")
-    probe, typed = request.POST.get("probe", ""), request.POST.get("value", "")[:LONGEST]
     if is_printed(probe):
         part, value = value_of(_supply(standing, benched), probe, typed)
         said = printed_value(replace(part, farads=value, ohms=value))
@@ -305,6 +316,24 @@ def _read(request: HttpRequest, standing: Standing) -> Body:
     asked = begun.table.probes[begun.table.row[probe]]
     verdict = Ladder(begun).verdict(asked, reading) if not reading.answer else None
     return BoardRead("board_read", probe, asked.name, typed.strip(), shown, str(verdict or ""))
+
+
+def _read_many(request: HttpRequest, call: Call, standing: Standing) -> dict[str, str]:
+    """All that was typed on the rungs, each a slip of its own; what is wrong with one, the others are kept."""
+    problem = dict[str, str]()
+    try:
+        first = uuid.UUID(request.POST.get("slip_id", ""))
+    except ValueError:
+        return {"probe": "", "typed": "", "text": "That form was not whole. Once more, please."}
+    for probe, typed in typed_on(request.POST):
+        try:
+            body = _reading(standing, probe, typed)
+            record_slip(call, NewSlip(uuid.uuid5(first, probe), body), signed_in(request))
+        except FrostError as error:
+            problem = {"probe": probe, "typed": typed, "text": str(error)}
+    if problem and standing.on_bench is None:
+        messages.error(request, problem["text"])
+    return problem
 
 
 def _mend(request: HttpRequest, standing: Standing) -> Body:

@@ -72,7 +72,7 @@ class Bench(PagesCase):
         page.get_by_role("button", name="Tries again and again").click()
         settled(page)
         expect(page.locator(".slips")).to_contain_text("tries again and again")
-        self.see(page, "The controller’s own supply", "ESR the controller’s capacitor C2")
+        self.see(page, "The controller’s own supply", "ESR: the controller’s capacitor C2")
         self.take(page, "19")
         expect(page.locator(".chain-first_bad")).to_contain_text("The controller’s own supply")
         expect(page.locator(".slips")).to_contain_text("19.0 Ω")

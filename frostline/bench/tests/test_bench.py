@@ -55,6 +55,15 @@ class Ladders(Pages):
         self.assertContains(page, 'name="at" value="ohm:l-lf=OL"')
         self.assertContains(page, "No power yet")
 
+    def test_several_are_typed_on_the_rungs_at_once_and_a_wrong_one_is_told_beside_the_others(self):
+        page = self.ladder(
+            **{"v:ohm:l-lf": "1.4", "v:esr:bp-bm": "0.12", "v:vdc:bp-bm": "9 kV", "v:look:C1": ""}
+        )
+        self.assertContains(page, "up to 600 V")
+        read = [each.probe.id for rung in page.context["ladder"].rungs for each in rung.read]
+        self.assertEqual(read, ["ohm:l-lf", "esr:bp-bm"])
+        self.assertNotIn("v%3A", page.context["base"])
+
     def test_a_wrong_value_says_why_and_loses_nothing(self):
         page = self.ladder("said=dead", probe="vdc:bp-bm", value="9 kV")
         self.assertContains(page, "up to 600 V")
@@ -146,6 +155,16 @@ class OnACall(Pages):
         unsaid = self.post(act="mend", done=" ")
         self.assertContains(unsaid, "Say what was done to the board", status_code=422)
         self.assertFalse([body for body in self.bodies() if isinstance(body, BoardRead | Mended)])
+
+    def test_what_is_typed_on_the_rungs_are_slips_of_their_own(self):
+        self.take_out()
+        told = {"act": "many", "v:ohm:l-lf": "1.4", "v:esr:bp-bm": "6", "v:vdc:bp-bm": "OL", "v:look:C1": ""}
+        page = self.post(**told)
+        self.assertContains(page, "volts are never OL", status_code=422)
+        names = [body.probe for body in self.bodies() if isinstance(body, BoardRead)]
+        self.assertEqual(names, ["ohm:l-lf", "esr:bp-bm"])
+        self.assertEqual(page.context["ladder"].first_bad.id, "bulk")
+        self.assertContains(self.post(act="many", slip_id="x"), "not whole", status_code=422)
 
     def test_a_form_sent_twice_is_one_reading(self):
         self.take_out()
