@@ -6,6 +6,7 @@ suspicions do not (a row that stands off the smooth line of all others).
 
 import csv
 import io
+import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -341,6 +342,10 @@ MISTYPED_TIMES = 6.0
 """And so many times as far as the others do."""
 
 
+LOG_LIMITS = (math.log(1e-3), math.log(1e11))
+"""What rows far apart put another at is anything: no resistance is beyond these, in ln of ohms."""
+
+
 def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
     """Rows far off the smooth line of all the others: ln R as a polynomial in 1/T, each row left out in
     turn.
@@ -364,7 +369,7 @@ def _mistyped(rows: list[TableRow]) -> list[RowRemark]:
         if abs(misses[worst]) < max(floor, MISTYPED_TIMES * rests[worst]):
             break
         kept[worst] = False
-        expected = float(np.exp(logs[worst] - misses[worst]))
+        expected = float(np.exp(np.clip(logs[worst] - misses[worst], *LOG_LIMITS)))
         probable = probable_number(rows[worst].ohms, expected, floor)
         meant = (
             f"; {format_ohms(probable)} was probably meant"

@@ -56,8 +56,8 @@ class OnBench:
 
 
 def on_bench(bodies: tuple[object, ...]) -> OnBench | None:
-    """The board that is out after these entries, oldest first; None where none is. What was read before it was
-    mended is of the board as it was."""
+    """The board that is out after these entries, oldest first; None where none is. What was read before it
+    was mended is of the board as it was."""
     out, readings = None, list[BoardRead]()
     for body in bodies:
         match body:

@@ -162,6 +162,14 @@ class Tables(TestCase):
             with self.subTest(text), self.assertRaisesRegex(CurveError, words):
                 read_csv(text)
 
+    def test_rows_that_put_another_beyond_any_resistance_are_read_all_the_same(self):
+        for table in (
+            [(-2.0, 1.0), (-1.0, 30003.0), (0.0, 2.0), (0.03125, 1.0), (8.0, 1.0)],
+            [(-47.0, 1.0), (-1.0, 583544.0), (0.0, 2.0), (0.0625, 1.0)],
+        ):
+            found = read_csv(write_csv(tuple(table))).rows
+            self.assertEqual([(row.celsius, row.ohms) for row in found], table)
+
     @given(
         st.lists(
             st.tuples(st.floats(-50, 150), st.floats(1, 1e6)),

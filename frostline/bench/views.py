@@ -319,7 +319,7 @@ def _reading(standing: Standing, probe: str, typed: str) -> Body:
 
 
 def _read_many(request: HttpRequest, call: Call, standing: Standing) -> dict[str, str]:
-    """All that was typed on the rungs, each a slip of its own; what is wrong with one, the others are kept."""
+    """All that was typed on the rungs, each a slip of its own; one that is wrong keeps no other away."""
     problem = dict[str, str]()
     try:
         first = uuid.UUID(request.POST.get("slip_id", ""))
