@@ -12,7 +12,8 @@ import numpy as np  # noqa: E402 - the project is not installed
 
 from frostcore.bench.faults import faults_of  # noqa: E402
 from frostcore.bench.judge import BenchJudgement  # noqa: E402
-from frostcore.bench.probes import BenchRange, probes_of  # noqa: E402
+from frostcore.bench.probes import probes_of  # noqa: E402
+from frostcore.bench.ranges import BenchRange  # noqa: E402
 from frostcore.bench.rehearse import described, figures, rehearse  # noqa: E402
 from frostcore.bench.table import table_of  # noqa: E402
 from frostcore.bench.unplugged import read_unplugged  # noqa: E402

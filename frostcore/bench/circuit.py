@@ -11,6 +11,7 @@ from dataclasses import replace
 from frostcore.bench.faults import Condition
 from frostcore.circuit.damage import Change, Damage
 from frostcore.circuit.element import Branch, BranchKind, Circuit, Coupling, Impedance
+from frostcore.circuit.figures import WALL_OHMS
 from frostcore.circuit.junction import junction
 from frostcore.faults.draws import Draw
 from frostcore.sheet.plate import usual_hertz
@@ -63,10 +64,8 @@ def _drawn(part: BoardPart, draw: Draw, wide: float) -> BoardPart:
     )
 
 
-def _branch(part: BoardPart, impedance: Impedance | None, name: str = "") -> Branch:
-    return Branch(
-        name or part.id, part.a, part.b, BranchKind.RESISTOR, part.id, part.title, {"": impedance}, ""
-    )
+def _branch(part: BoardPart, impedance: Impedance | None) -> Branch:
+    return Branch(part.id, part.a, part.b, BranchKind.RESISTOR, part.id, part.title, {"": impedance}, "")
 
 
 def _of_part(part: BoardPart, *, soft: bool = False) -> Iterator[Branch]:
@@ -74,12 +73,11 @@ def _of_part(part: BoardPart, *, soft: bool = False) -> Iterator[Branch]:
     if part.kind in JUNCTIONS:  # the one inside a transistor conducts from b to a
         ends = (part.a, part.b) if part.kind in _JUNCTIONS else (part.b, part.a)
         yield junction(part.id, part.title, ends, part.drop_volts or 0.6, soft=soft)
-    if part.kind in JUNCTIONS:
         if part.kind is K.REGULATOR and part.ohms:
             inner = _electronics(part.ohms, soft=soft)
-            own = (part.c, part.title)
-            yield Branch(f"{part.id}.in", part.a, own[0], BranchKind.LOAD, part.id, own[1], {"": inner}, "")
-            yield Branch(f"{part.id}.own", part.b, own[0], BranchKind.LOAD, part.id, own[1], {"": inner}, "")
+            for name, node in (("in", part.a), ("own", part.b)):
+                of = f"{part.id}.{name}"
+                yield Branch(of, node, part.c, BranchKind.LOAD, part.id, part.title, {"": inner}, "")
     elif part.kind in {K.SUPPRESSOR, K.FEEDBACK}:
         yield _branch(part, None)
     elif part.kind in {K.FILM_CAPACITOR, K.ELECTROLYTIC}:
@@ -109,7 +107,7 @@ def plugged(supply: BoardSupply, mains: float) -> Circuit:
     """The board on the mains, with a source for each law, open until :mod:`frostcore.bench.live` says what
     it gives."""
     branches = [branch for part in supply.parts for branch in _live_part(supply, part)]
-    wall = Impedance(0.4, ac_volts=mains)
+    wall = Impedance(WALL_OHMS, ac_volts=mains)
     branches.append(
         Branch("mains", supply.line, supply.neutral, BranchKind.SOURCE, "", "mains", {"": wall}, "")
     )

@@ -1,25 +1,25 @@
 """The judgement of a board on the mat: suspects, the stage, what is named, what to read next and when the
 mains may be put on."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
-from frostcore.bench.probes import BenchProbe, BenchRange
-from frostcore.bench.table import DRAWS, ELSEWHERE, WELL, BenchTable, BoardHypothesis, table_of
+from frostcore.bench.probes import BenchProbe
+from frostcore.bench.ranges import BenchRange
+from frostcore.bench.table import DRAWS, BenchTable, BoardHypothesis, table_of
 from frostcore.bench.weigh import BenchPosterior, BenchReading, BenchWeigher
 from frostcore.diagnosis.belief import Belief
-from frostcore.diagnosis.hypotheses import Floats
+from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL, Floats
+from frostcore.diagnosis.judge import GROUP, NAMED, SPEAKS_BITS, under
 from frostcore.diagnosis.outcomes import value_classes
 from frostcore.sheet.supply import BoardPartKind, BoardSupply
 
-NAMED = 0.99
-"""What is named has so much."""
-
-GROUP, GROUP_BITS = 3, 0.03
-"""So many parts at most are named together, where no reading tells more than that of them."""
+GROUP_BITS = 0.03
+"""Parts are named together where no reading tells more than that of them."""
 
 LIVE_SHORT = 0.03
 """The mains are put on only while a short before the rails is less likely than this."""
@@ -28,6 +28,10 @@ STILL_TELLS = 0.4
 """Nor while a reading with the plug out tells more bits than this."""
 
 LEAST_BITS = 0.02
+
+FIGURES = 3.0
+"""Within so many times what is usual, either way, a figure alone makes nothing sure of a board nobody
+described."""
 
 
 @dataclass(frozen=True)
@@ -88,13 +92,7 @@ class BenchJudgement:
     def short(self) -> float:
         """How likely it is that something is shorted which takes the fuse with it: then no power is put
         on."""
-        fuses = {part.id for part in self.supply.parts if part.kind is BoardPartKind.FUSE}
-        takes = [
-            place
-            for place, each in enumerate(self.table.known.all)
-            if each.fault and fuses & set(each.fault.together)
-        ]
-        return float(self.posterior.chances[takes].sum())
+        return float(self.posterior.chances[self.table.known.takes_fuse].sum())
 
     @cached_property
     def proposals(self) -> tuple[NextProbe, ...]:
@@ -103,7 +101,7 @@ class BenchJudgement:
         bits = self.bits
         fresh = [row for row, probe in enumerate(self.table.probes) if probe.id not in self.done]
         dead = max((bits[row] for row in fresh if not self.table.probes[row].live), default=0.0)
-        power = self.short <= LIVE_SHORT and dead <= STILL_TELLS
+        power = self.power and dead <= STILL_TELLS
         found = [
             NextProbe(
                 self.table.probes[row], float(bits[row]), float(bits[row]) / self.table.probes[row].minutes
@@ -116,7 +114,7 @@ class BenchJudgement:
     @cached_property
     def bits(self) -> Floats:
         """I(outcome; what would be fitted) of every probe, in bits."""
-        outcomes = outcomes_of(self.weigher)
+        outcomes = outcomes_of(self.table)
         belief = Belief(self.table.known, self.posterior.by_draw)
         found = belief.of_classes(outcomes.classes, outcomes.count, outcomes.pulses)
         for row, answers in self.table.answers.items():
@@ -144,7 +142,32 @@ class BenchJudgement:
             return None
         if self._only_fuse(first) and self.owed:
             return None
-        return first
+        return first if self.supply.source == "sheet" or self._plain(first) else None
+
+    def _plain(self, suspect: BoardSuspect) -> bool:
+        """Whether something that is no mere figure speaks for a suspect against the runner-up: how many ohms
+        or volts there are says little of a board nobody described."""
+        known, chances = self.table.known, self.posterior.chances
+        mine = known.unit == known.units.index(suspect.unit)
+        rivals = [each.unit for each in self.suspects if each.unit not in {suspect.unit, ELSEWHERE}]
+        other = known.unit == known.units.index(rivals[0]) if rivals else ~mine
+        for reading, log in zip(self.posterior.readings, self.posterior.logs, strict=True):
+            told = under(log, chances, mine) - under(log, chances, other)
+            if told / math.log(2) >= SPEAKS_BITS and not self._mere_figure(reading):
+                return True
+        return False
+
+    def _mere_figure(self, reading: BenchReading) -> bool:
+        """Whether a reading is a figure within some times what a sound board shows: no answer, no OL where a
+        figure should be nor one where OL should, no short, no nothing."""
+        row = self.table.row[reading.probe]
+        if row in self.table.answers or reading.value is None:
+            return False
+        position = self.table.probes[row].range.row
+        sound = float(np.median(self.weigher.foretold(row)[:, 0])) * position.unit
+        if not math.isfinite(sound) or reading.value <= max(position.short, 2 * position.floor):
+            return False
+        return 1 / FIGURES < reading.value / max(sound, position.floor) < FIGURES
 
     def _only_fuse(self, suspect: BoardSuspect) -> bool:
         part = self.supply.find(suspect.unit)
@@ -195,39 +218,21 @@ GROUP_SURE = 0.95
 class BenchOutcomes:
     """The classes of every probe's readings (probes × draws × hypotheses) and how many each has."""
 
-    def __init__(self, weigher: BenchWeigher) -> None:
-        table = weigher.table
-        draws, probes, size = table.values.shape
+    def __init__(self, table: BenchTable) -> None:
+        weigher, (draws, probes, size) = BenchWeigher(table), table.values.shape
         self.classes = np.zeros((probes, draws, size), np.int8)
         self.count = np.ones(probes, int)
-        self.limits: list[list[float]] = []
         self.pulses = np.zeros((probes, size), bool)
-        for row in range(probes):
-            limits: list[float] = []
-            if row not in table.answers:
-                self.classes[row], limits = self._classes(weigher, row)
-                self.count[row] = len(limits) + 2
-            self.limits.append(limits)
-
-    @staticmethod
-    def _classes(weigher: BenchWeigher, row: int) -> tuple[np.ndarray, list[float]]:
-        return value_classes(weigher.foretold(row), np.minimum(weigher.widths(row), 1.0))
+        for row in set(range(probes)) - table.answers.keys():
+            width = np.minimum(weigher.widths(row), 1.0)
+            self.classes[row], limits = value_classes(weigher.foretold(row), width)
+            self.count[row] = len(limits) + 2
 
 
-_KEPT: dict[int, tuple[BenchTable, BenchOutcomes]] = {}
-
-
-def outcomes_of(weigher: BenchWeigher) -> BenchOutcomes:
-    """A table's, kept as long as it."""
-    key = id(weigher.table)
-    if key not in _KEPT:
-        if len(_KEPT) > MOST_KEPT:
-            _KEPT.clear()
-        _KEPT[key] = (weigher.table, BenchOutcomes(BenchWeigher(weigher.table)))
-    return _KEPT[key][1]
-
-
-MOST_KEPT = 32
+@lru_cache(maxsize=32)
+def outcomes_of(table: BenchTable) -> BenchOutcomes:
+    """A table's, kept as it is."""
+    return BenchOutcomes(table)
 
 
 def judge_board(

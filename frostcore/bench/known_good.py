@@ -4,23 +4,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from frostcore.bench.judge import BenchJudgement
-from frostcore.bench.probes import BenchRange
-from frostcore.bench.table import ELSEWHERE, WELL
 from frostcore.bench.typed import reading_from
 from frostcore.bench.weigh import BenchReading
+from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
 from frostcore.errors import FrostError
-from frostcore.parts.twin import Difference, Meter, Pair, differences
+from frostcore.parts.twin import DIMENSIONS, Difference, Pair, differences
 from frostcore.quantity import Quantity, State
-
-METERS = {
-    BenchRange.OHM: Meter.OHM,
-    BenchRange.DIODE: Meter.DIODE,
-    BenchRange.ESR: Meter.ESR,
-    BenchRange.FARADS: Meter.FARAD,
-    BenchRange.VAC: Meter.VAC,
-    BenchRange.VDC: Meter.VDC,
-}
-"""How two boards' table calls a position."""
 
 FAULTY = 0.8
 """A board with a suspect this likely is none to be kept as good."""
@@ -69,13 +58,12 @@ def beside(
         except FrostError:
             continue
         probe = judgement.table.probes[judgement.table.row[each.probe]]
-        meter = METERS[probe.range]
-        pairs.append(Pair(probe.name, meter, _quantity(probe.range, mine), _quantity(probe.range, there)))
+        meter = probe.range.row.meter
+        if meter:
+            shown, beside_it = (Quantity(DIMENSIONS[meter], one.value, _state(one)) for one in (mine, there))
+            pairs.append(Pair(probe.name, meter, shown, beside_it))
     return differences(tuple(pairs))
 
 
-def _quantity(which: BenchRange, reading: BenchReading) -> Quantity:
-    dimension = which.dimension
-    assert dimension is not None  # noqa: S101 -- what is no figure is not compared
-    state = State.OPEN if reading.value is None else State.VALUE
-    return Quantity(dimension, reading.value, state)
+def _state(reading: BenchReading) -> State:
+    return State.OPEN if reading.value is None else State.VALUE

@@ -7,20 +7,10 @@ from functools import cached_property
 import numpy as np
 
 from frostcore.bench.judge import BenchJudgement
-from frostcore.bench.probes import (
-    ANSWERS,
-    FLOORS,
-    GOOD,
-    NOTHING,
-    SHARES,
-    STAYS,
-    SWITCHES,
-    BenchProbe,
-    BenchRange,
-    leads,
-)
+from frostcore.bench.probes import BenchProbe, leads
+from frostcore.bench.ranges import BenchRange
 from frostcore.bench.typed import shown_value
-from frostcore.bench.weigh import UNITS, BenchReading
+from frostcore.bench.weigh import BenchReading
 from frostcore.diagnosis.step import percent
 from frostcore.verdict import Band, Verdict
 
@@ -53,7 +43,7 @@ class RungReading:
     @property
     def answers(self) -> dict[str, str]:
         """The answers there are, where it is no figure."""
-        return ANSWERS.get(self.probe.range, {})
+        return self.probe.range.answers
 
 
 @dataclass(frozen=True)
@@ -136,10 +126,10 @@ class Ladder:
         taken = self._shown.get(probe.id)
         row = self.table.row[probe.id]
         if row in self.table.answers:
-            shown = ANSWERS[probe.range][taken.answer] if taken else ""
+            shown = probe.range.answers[taken.answer] if taken else ""
             verdict = None
             if taken and probe.range is not BenchRange.SAID:
-                verdict = Verdict.IN_BAND if taken.answer in CLEARS else Verdict.UNCLEAR
+                verdict = Verdict.IN_BAND if taken.answer == probe.range.row.clears else Verdict.UNCLEAR
             return RungReading(probe, "", shown, verdict, wanted)
         shown = shown_value(probe.range, taken.value) if taken else ""
         told = self.expected(probe), shown, self.verdict(probe, taken)
@@ -151,8 +141,8 @@ class Ladder:
         values = self.table.values[:, row, 0]
         if not np.isfinite(values).all() or weigher.spoilt(row)[:, 0].any():
             return None
-        values = weigher.foretold(row)[:, 0] * UNITS[probe.range]
-        share, floor = SHARES[probe.range], FLOORS[probe.range]
+        values = weigher.foretold(row)[:, 0] * probe.range.row.unit
+        share, floor = probe.range.row.share, probe.range.row.floor
         low, high = float(values.min()), float(values.max())
         wide = MORE * (high - low) / 2
         share += ROUNDED
@@ -183,9 +173,9 @@ class Ladder:
         band = self.band(probe)
         if band is None:
             opened = bool(np.isinf(self.table.values[:, row, 0]).all())
-            if value is not None and value < DEAD_SHORT[probe.range]:
+            if value is not None and value < probe.range.row.short:
                 return Verdict.SHORT
-            return Verdict.IN_BAND if value is None or not opened else _lower(probe)
+            return Verdict.IN_BAND if value is None or not opened else Verdict.LOW
         if value is None:
             return Verdict.OPEN
         return band.verdict(value)
@@ -196,17 +186,3 @@ ROUNDED = 0.005
 
 MORE = 0.5
 """Good boards stray beyond the few that were drawn by this share of what those differ by, either way."""
-
-CLEARS = frozenset({GOOD, NOTHING, STAYS, SWITCHES})
-"""Answers as a sound part gives them."""
-
-DEAD_SHORT = {
-    BenchRange.OHM: 5.0, BenchRange.DIODE: 0.05, BenchRange.ESR: 0.01, BenchRange.FARADS: 0.0,
-    BenchRange.VAC: 0.0, BenchRange.VDC: 0.0,
-}  # fmt: skip
-"""Under that a reading that should be OL is a short."""
-
-
-def _lower(probe: BenchProbe) -> Verdict:
-    """A figure where OL should be."""
-    return Verdict.LOW if probe.range is not BenchRange.LOOK else Verdict.UNCLEAR

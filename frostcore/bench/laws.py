@@ -11,9 +11,11 @@ import numpy as np
 
 from frostcore.bench.circuit import SOURCE_OHMS, damage
 from frostcore.bench.faults import Condition
-from frostcore.bench.probes import BenchProbe, BenchRange
+from frostcore.bench.probes import BenchProbe
+from frostcore.bench.ranges import BenchRange
 from frostcore.circuit.damage import Change, Damage
 from frostcore.circuit.element import Analysis, Circuit, Impedance
+from frostcore.circuit.figures import WALL_OHMS
 from frostcore.sheet.supply import (
     BoardPart,
     BoardSupply,
@@ -23,11 +25,11 @@ from frostcore.sheet.supply import (
     Regulator,
     Switcher,
 )
-from frostcore.supply.bus import Bus, Charging, Load
+from frostcore.supply.bus import Bus, Charging, Load, bare
 from frostcore.supply.foretold import DIODE_VOLTS, STOPS_SHARE
-from frostcore.supply.start import Own, dropper_amperes, hiccup
+from frostcore.supply.rhythm import crest, slope
+from frostcore.supply.start import Own, hiccup
 
-WALL_OHMS = 0.4
 LEAK_OHMS = 300e3
 """What is left between a rectifier's inputs with nothing on its bus."""
 
@@ -132,11 +134,8 @@ class Board:
         for each in self.supply.rectifiers:
             if each.id in limited:
                 continue
-            case = self._charging(each)
-            if case is not None:
+            if case := self._charging(each):
                 found[each.id] = case
-            elif each.id not in self.bus:
-                self.bus[each.id] = None
         return found
 
     def _transformer(self, each: Rectifier) -> MainsTransformer:
@@ -165,10 +164,7 @@ class Board:
             return None
         farads, esr = self._capacitor(bulk)
         if farads < STEPPED_FARADS:
-            drops = 2 * DIODE_VOLTS
-            mean = 2 * math.sqrt(2) / math.pi * feed
-            ripple = math.sqrt(feed**2 - mean**2)
-            self.bus[each.id] = Bus(mean - drops, ripple, math.sqrt(2) * feed, 0.0, 0.0, 0.0)
+            self.bus[each.id] = bare(feed, 2 * DIODE_VOLTS)
             return None
         ohms = sum(self._ohms(self.supply.part(name)) for name in each.series)
         if each.winding:
@@ -242,27 +238,27 @@ class Board:
 
     def _dropper(self, each: Rectifier, capacitor: str, zener: str, *, half: bool) -> None:
         """A rail that a capacitor in series with the mains feeds: its Zener diode's volts while it has
-        current to spare, else what the load leaves."""
+        current to spare, else what the load leaves.
+
+        The capacitor must be charged either way: with a diode open it is charged once and then gives nothing;
+        past one that is shorted it is charged without the rail, as of half waves.
+        """
         part, holds = self.supply.part(capacitor), self.supply.part(zener)
-        fed = not any(self._is(name, "open") for name in (*each.series, capacitor))
         farads, _ = self._capacitor(part)
         bulk = self.supply.part(each.bulk)
-        opened = self._missing(each)
-        if not fed or opened > 2:
+        if any(self._is(name, "open") for name in (*each.series, *each.diodes, capacitor)):
             self._cut(each)
             return
+        half = half or any(self._is(name, "short") for name in each.diodes)
         now = self.gives.get(f"{each.id}.dc")
         given, load = self.load(f"{each.id}.dc")
-        share = 4 * self.hertz * farads * (0.5 if opened or half else 1.0)
-        free = share * load * (math.sqrt(2) * self.mains - 2 * DIODE_VOLTS) / (1 + share * load)
+        gives, most = slope(farads, self.hertz, half=half), crest(self.mains, 2 * DIODE_VOLTS, half=half)
+        free = gives * load * most / (1 + gives * load)
         volts = free if self._is(zener, "open") else min(free, holds.volts or 24.0)
         volts = 0.0 if self._is(zener, "short") or self._is(bulk.id, "short") else min(volts, MOST_OPEN)
         volts = _damped(now, volts)
         whole, esr = self._capacitor(bulk)
-        amperes = dropper_amperes(
-            farads, self.hertz, self.mains, volts, 2 * DIODE_VOLTS, half=half or opened > 0
-        )
-        rounds = 1 if half or opened else 2
+        amperes, rounds = max(0.0, gives * (most - volts)), 1 if half else 2
         swing = min(given, amperes) / (rounds * self.hertz * max(whole, 1e-6))
         self.ripple[each.id] = esr * amperes + swing / SAWTOOTH
         self.gives[f"{each.id}.dc"] = Impedance(SOURCE_OHMS, dc_volts=volts)

@@ -3,129 +3,13 @@ its capacitors, volts on the mains, a look."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from enum import StrEnum
 
-from frostcore.circuit.meter import METER_FLOOR, MeterRange
-from frostcore.quantity import Dimension
+from frostcore.bench.ranges import BenchRange
 from frostcore.sheet.supply import BoardPart, BoardPartKind, BoardSupply
 
 K = BoardPartKind
 
-
-class BenchRange(StrEnum):
-    """A meter's position at the bench; eyes; or what is known of how the board worked."""
-
-    OHM = "ohm"
-    DIODE = "diode"
-    ESR = "esr"
-    FARADS = "farads"
-    VAC = "vac"
-    VDC = "vdc"
-    LOOK = "look"
-    SAID = "said"
-    WARMED = "warmed"
-    MOVED = "moved"
-    DRIVEN = "driven"
-
-    @property
-    def label(self) -> str:
-        """The position in words."""
-        return _LABELS[self]
-
-    @property
-    def live(self) -> bool:
-        """Whether the board is on the mains then."""
-        return self in {BenchRange.VAC, BenchRange.VDC} | _WORKING
-
-    @property
-    def dimension(self) -> Dimension | None:
-        """What it measures; None of a look."""
-        return _DIMENSIONS.get(self)
-
-
-_WORKING = {BenchRange.WARMED, BenchRange.MOVED, BenchRange.DRIVEN}
-"""What is done to a board that works meanwhile."""
-
-_LABELS = {
-    BenchRange.OHM: "ohms",
-    BenchRange.DIODE: "diode test",
-    BenchRange.ESR: "ESR",
-    BenchRange.FARADS: "capacitance",
-    BenchRange.VAC: "AC volts",
-    BenchRange.VDC: "DC volts",
-    BenchRange.LOOK: "a look",
-    BenchRange.SAID: "what it did",
-    BenchRange.WARMED: "while it works",
-    BenchRange.MOVED: "while it works",
-    BenchRange.DRIVEN: "while it works",
-}
-
-_DIMENSIONS = {
-    BenchRange.OHM: Dimension.RESISTANCE,
-    BenchRange.DIODE: Dimension.VOLTAGE,
-    BenchRange.ESR: Dimension.RESISTANCE,
-    BenchRange.FARADS: Dimension.CAPACITANCE,
-    BenchRange.VAC: Dimension.VOLTAGE,
-    BenchRange.VDC: Dimension.VOLTAGE,
-}
-
-SHARES = {
-    BenchRange.OHM: 0.01,
-    BenchRange.DIODE: 0.02,
-    BenchRange.ESR: 0.05,
-    BenchRange.FARADS: 0.05,
-    BenchRange.VAC: 0.015,
-    BenchRange.VDC: 0.005,
-}
-FLOORS = {
-    BenchRange.OHM: METER_FLOOR[MeterRange.OHM] / 3,
-    BenchRange.DIODE: 0.01,
-    BenchRange.ESR: 0.02,
-    BenchRange.FARADS: 2e-9,
-    BenchRange.VAC: 0.05,
-    BenchRange.VDC: METER_FLOOR[MeterRange.VDC],
-}
-"""A meter's own error, as a share and at least: leads zeroed, contact, the last digits."""
-
-MINUTES = {
-    BenchRange.OHM: 1.0,
-    BenchRange.DIODE: 1.0,
-    BenchRange.ESR: 1.3,
-    BenchRange.FARADS: 1.6,
-    BenchRange.VAC: 2.5,
-    BenchRange.VDC: 2.5,
-    BenchRange.LOOK: 0.5,
-    BenchRange.SAID: 0.3,
-    BenchRange.WARMED: 4.0,
-    BenchRange.MOVED: 1.5,
-    BenchRange.DRIVEN: 2.5,
-}
-"""What each takes; a live one with all that comes before it."""
-
 RELAY_IN = "relay in"
-
-BAD, GOOD = "bad", "good"
-DEAD, TRIES, ALIVE = "dead", "tries", "alive"
-HELPS, WORSENS, NOTHING = "helps", "worsens", "nothing"
-CHANGES, STAYS = "changes", "stays"
-SWITCHES, IDLE = "switches", "idle"
-
-ANSWERS: dict[BenchRange, dict[str, str]] = {
-    BenchRange.LOOK: {BAD: "domed, cracked or burnt", GOOD: "looks good"},
-    BenchRange.SAID: {
-        DEAD: "nothing at all",
-        TRIES: "tries again and again",
-        ALIVE: "lives, but something is missing",
-    },
-    BenchRange.WARMED: {
-        HELPS: "it works, or works better",
-        WORSENS: "it fails, or fails more",
-        NOTHING: "nothing changes",
-    },
-    BenchRange.MOVED: {CHANGES: "it changes", STAYS: "it stays as it is"},
-    BenchRange.DRIVEN: {SWITCHES: "it switches", IDLE: "nothing happens"},
-}
-"""Of what is no figure: the answers there are, with their words."""
 
 
 @dataclass(frozen=True)
@@ -152,12 +36,12 @@ class BenchProbe:
     @property
     def live(self) -> bool:
         """Whether the board is on the mains for it."""
-        return self.range.live
+        return self.range.row.live
 
     @property
     def minutes(self) -> float:
         """How long it takes."""
-        return MINUTES[self.range]
+        return self.range.row.minutes
 
 
 LOOKED_AT = frozenset({K.SUPPRESSOR, K.ELECTROLYTIC, K.FILM_CAPACITOR, K.LIMITER, K.SWITCH, K.RESISTOR})

@@ -6,10 +6,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from frostcore.bench.judge import NAMED, BenchJudgement
-from frostcore.bench.probes import ANSWERS, FLOORS, SHARES, BenchProbe
+from frostcore.bench.judge import BenchJudgement
+from frostcore.bench.probes import BenchProbe
 from frostcore.bench.table import BenchTable, table_of
 from frostcore.bench.weigh import BenchReading, BenchWeigher
+from frostcore.diagnosis.judge import NAMED
 from frostcore.sheet.supply import BoardSupply
 
 TRUTH = 7919
@@ -77,7 +78,7 @@ def _one(
         live += following.probe.live
         row = real.row[following.probe.id]
         if row in real.answers:
-            answers = list(ANSWERS[following.probe.range])
+            answers = list(following.probe.range.answers)
             said = answers[int(chance.choice(len(answers), p=real.answers[row][:, place]))]
             readings.append(BenchReading(following.probe.id, answer=said))
         else:
@@ -96,8 +97,8 @@ def answered(probe: BenchProbe, value: float, chance: np.random.Generator) -> Be
     """A reading of a value by a meter with its own error."""
     if not np.isfinite(value):
         return BenchReading(probe.id)
-    share = SHARES[probe.range] / 2 * chance.normal()
-    floor = FLOORS[probe.range] / 2 * chance.normal()
+    share = probe.range.row.share / 2 * chance.normal()
+    floor = probe.range.row.floor / 2 * chance.normal()
     return BenchReading(probe.id, max(0.0, value * (1 + share) + floor))
 
 

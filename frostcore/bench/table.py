@@ -11,20 +11,17 @@ import numpy.typing as npt
 from frostcore.bench.circuit import drawn
 from frostcore.bench.faults import BoardFault, faults_of
 from frostcore.bench.live import read_live
-from frostcore.bench.probes import BenchProbe, BenchRange, driven, probes_of
+from frostcore.bench.probes import BenchProbe, driven, probes_of
+from frostcore.bench.ranges import BenchRange
 from frostcore.bench.unplugged import esr_shown, farads_shown, read_unplugged
+from frostcore.diagnosis.hypotheses import ELSEWHERE, ELSEWHERE_SHARE, FAULTY_SHARE, WELL, WELL_SHARE, Grouped
 from frostcore.faults.draws import Draw
-from frostcore.sheet.supply import BoardSupply
+from frostcore.sheet.supply import BoardPartKind, BoardSupply
 
 Floats = npt.NDArray[np.float64]
 
 DRAWS = 8
 """So many good boards."""
-
-WELL, ELSEWHERE = "well", "elsewhere"
-
-WELL_SHARE, ELSEWHERE_SHARE = 0.03, 0.015
-"""Of the boards that come to a bench, so many have nothing wrong and so many what no list has."""
 
 LOOKS_BAD = 0.03
 """A good part looks burnt or domed so often: from heat beside it, or glue."""
@@ -36,43 +33,48 @@ _VOLTS = frozenset({BenchRange.VAC, BenchRange.VDC})
 @dataclass(frozen=True)
 class BoardHypothesis:
     """One way the board may be: its id, what would be fitted, words, its fault (None where it is well or
-    wrong in a way no list has)."""
+    wrong in a way no list has), its probability before anything is read."""
 
     id: str
     unit: str
     name: str
     fault: BoardFault | None
+    prior: float
+
+    @property
+    def comes_and_goes(self) -> bool:
+        """Whether its fault does."""
+        return bool(self.fault and self.fault.comes_and_goes)
 
 
-class BoardHypotheses:
-    """All of a supply's: the board that is well first, what no list has last."""
+class BoardHypotheses(Grouped[BoardHypothesis]):
+    """All of a supply's."""
 
     def __init__(self, supply: BoardSupply) -> None:
         self.faults = faults_of(supply)
         weight = sum(fault.weight for fault in self.faults)
-        left = 1 - WELL_SHARE - ELSEWHERE_SHARE
-        self.all = (
-            BoardHypothesis(WELL, WELL, "nothing of its supply is wrong", None),
-            *(BoardHypothesis(fault.id, fault.unit, fault.name, fault) for fault in self.faults),
-            BoardHypothesis(ELSEWHERE, ELSEWHERE, "something no list of faults has", None),
+        super().__init__(
+            (
+                BoardHypothesis(WELL, WELL, "nothing of its supply is wrong", None, WELL_SHARE),
+                *(
+                    BoardHypothesis(
+                        fault.id, fault.unit, fault.name, fault, FAULTY_SHARE * fault.weight / weight
+                    )
+                    for fault in self.faults
+                ),
+                BoardHypothesis(
+                    ELSEWHERE, ELSEWHERE, "something no list of faults has", None, ELSEWHERE_SHARE
+                ),
+            )
         )
-        shares = [left * fault.weight / weight for fault in self.faults]
-        self.prior: Floats = np.array([WELL_SHARE, *shares, ELSEWHERE_SHARE])
-        self.units = tuple(dict.fromkeys(each.unit for each in self.all))
-        number = {unit: place for place, unit in enumerate(self.units)}
-        self.unit = np.array([number[each.unit] for each in self.all], np.intp)
-        self.comes_and_goes = np.array([bool(each.fault and each.fault.comes_and_goes) for each in self.all])
-
-    def __len__(self) -> int:
-        return len(self.all)
-
-    @cached_property
-    def place(self) -> dict[str, int]:
-        """Where each stands, by id."""
-        return {each.id: place for place, each in enumerate(self.all)}
+        fuses = {part.id for part in supply.parts if part.kind is BoardPartKind.FUSE}
+        self.takes_fuse = np.array(
+            [bool(each.fault and fuses & set(each.fault.together)) for each in self.all]
+        )
+        """Which take the fuse with them."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class BenchTable:
     """A supply's probes and hypotheses, and what each of the first shows under each of the second (draws ×
     probes × hypotheses): its value (inf for OL), what another meter makes of ohms with junctions or

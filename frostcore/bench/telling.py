@@ -4,11 +4,15 @@ power is put on and how, what is asked of the shelf, what the unit's judgement i
 from functools import cached_property
 from typing import Literal
 
+import numpy as np
+
 from frostcore import cautions
-from frostcore.bench.judge import LIVE_SHORT, BoardSuspect
+from frostcore.bench.judge import BoardSuspect
 from frostcore.bench.ladder import Ladder
 from frostcore.bench.live import watts_of
-from frostcore.bench.table import ELSEWHERE, WELL
+from frostcore.circuit.figures import WALL_OHMS
+from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
+from frostcore.diagnosis.judge import NAMED
 from frostcore.diagnosis.step import percent
 from frostcore.parts.substitute import Kind
 from frostcore.quantity import Dimension, format_ohms, format_value
@@ -58,7 +62,16 @@ class Telling:
             if first.probability > SURE_WELL:
                 return ("Nothing of the supply is wrong as far as these readings tell. Look beyond it.",)
             return ()
-        return (f"Likeliest: {self._fault_name(first)} ({percent(first.probability)}).",)
+        likeliest = f"Likeliest: {self._fault_name(first)} ({percent(first.probability)})."
+        if self.judgement.next:
+            return (likeliest,)
+        if first.probability >= NAMED:
+            told = "Only figures speak for it, and those it is held against are of usual boards: type what is"
+            return (likeliest, f"{told} printed on its parts, or read a good one beside it.")
+        return (
+            likeliest,
+            "No reading is left that tells: lift a leg, look once more, or change what is likeliest.",
+        )
 
     @cached_property
     def replaced(self) -> tuple[tuple[str, dict[str, str]], ...]:
@@ -129,11 +142,11 @@ class Telling:
     def before_power(self) -> tuple[str, ...]:
         """What may be shorted behind the fuse, or gone with it, and has not been read: named as one goes
         along the chain, the diodes of a bridge together."""
-        fuses = {part.id for part in self.supply.parts if part.kind is BoardPartKind.FUSE}
-        risky = set[str]()
-        for fault in self.table.known.faults:
-            if fuses & set(fault.together):
-                risky |= {fault.conditions[0][0], *fault.together} - fuses
+        known, risky = self.table.known, set[str]()
+        for place in np.flatnonzero(known.takes_fuse):
+            if fault := known.all[place].fault:
+                risky |= {name for name, _ in fault.conditions}
+        risky -= {part.id for part in self.supply.parts if part.kind is BoardPartKind.FUSE}
         read = {self.table.probes[self.table.row[each]].of for each in self.judgement.done}
         bridges = {name: each.id for each in self.supply.rectifiers for name in each.diodes}
         found = dict[str, str]()
@@ -148,9 +161,9 @@ class Telling:
     @cached_property
     def power(self) -> tuple[str, ...]:
         """Whether the mains may be put on, and how."""
-        short = self.judgement.short
-        if short > LIVE_SHORT:
-            told = f"No power yet: something behind the fuse is shorted ({percent(short)})."
+        if not self.judgement.power:
+            chance = percent(self.judgement.short)
+            told = f"No power yet: something behind the fuse is shorted ({chance})."
             return (f"{told} Ohms and diode test first.", *self._fed_by_itself())
         found = ["Power may be put on."]
         supply = as_foretold(self.supply, self.table.mains * self.judgement.weigher.ratio)
@@ -240,7 +253,7 @@ def as_foretold(supply: BoardSupply, mains: float) -> foretold.Supply | None:
                 watts_of(supply, mains),
                 bulk.farads or 22e-6,
                 bulk.esr_ohms or 1.0,
-                sum(supply.part(name).ohms or 0.0 for name in rectifier.series) + 0.4,
+                sum(supply.part(name).ohms or 0.0 for name in rectifier.series) + WALL_OHMS,
                 start_ohms=start.ohms or 470e3,
             )
     return None

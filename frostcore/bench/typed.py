@@ -3,7 +3,7 @@
 import math
 
 from frostcore.bench.judge import BenchJudgement
-from frostcore.bench.probes import ANSWERS, BenchRange
+from frostcore.bench.ranges import BenchRange
 from frostcore.bench.weigh import BenchReading
 from frostcore.errors import FrostError, QuantityError
 from frostcore.quantity import Dimension, Quantity, State, format_ohms, format_value, parse
@@ -34,7 +34,7 @@ def reading_from(judgement: BenchJudgement, probe_id: str, typed: str) -> tuple[
         some = ", ".join(probe.id for probe in table.probes[:4])
         raise FrostError(f"There is no reading “{probe_id}” on this board; there are {some} and others.")
     probe = table.probes[table.row[probe_id]]
-    answers = ANSWERS.get(probe.range)
+    answers = probe.range.answers
     if answers:
         word = typed.strip().lower()
         if word not in answers:
@@ -49,7 +49,7 @@ def reading_from(judgement: BenchJudgement, probe_id: str, typed: str) -> tuple[
         return BenchReading(probe_id), "OL"
     found: Quantity = quantity(probe.name, typed, dimension)
     value = 0.0 if found.state is State.SHORT else abs(found.number)
-    most = MOST[probe.range]
+    most = probe.range.row.most
     if value > most:
         raise FrostError(f"{probe.name}: {found.text} is none; up to {shown_value(probe.range, most)}.")
     return BenchReading(probe_id, value), shown_value(probe.range, value)
@@ -62,10 +62,3 @@ def _is_open(typed: str) -> bool:
     except QuantityError:
         return False
     return isinstance(found, Quantity) and found.state is State.OPEN
-
-
-MOST = {
-    BenchRange.OHM: 1e9, BenchRange.DIODE: 5.0, BenchRange.ESR: 1e5, BenchRange.FARADS: 0.1,
-    BenchRange.VAC: 500.0, BenchRange.VDC: 600.0,
-}  # fmt: skip
-"""The most a meter shows in a position, and a board of this kind has."""

@@ -9,7 +9,8 @@ import numpy.typing as npt
 
 from frostcore.bench.circuit import damage, unplugged
 from frostcore.bench.faults import Condition
-from frostcore.bench.probes import BenchProbe, BenchRange
+from frostcore.bench.probes import BenchProbe
+from frostcore.bench.ranges import BenchRange
 from frostcore.circuit.damage import HEALTHY, Damage
 from frostcore.circuit.element import Analysis
 from frostcore.circuit.faulted import SettledFaults

@@ -96,13 +96,7 @@ def _rail_12(farads: float) -> tuple[BoardPart, ...]:
             farads=farads, esr_ohms=0.06, volts=25.0, tolerance=0.2,
         ),
         BoardPart("R4", K.RESISTOR, "p12", "g", "rail", "bleeder R4", ohms=2200.0),
-        BoardPart("K1", K.COIL, "p12", "kn", "outputs", "relay coil K1", ohms=400.0, tolerance=0.1),
-        BoardPart(
-            "D8", K.DIODE, "kn", "p12", "outputs", "diode D8 across the coil", drop_volts=0.6, tolerance=0.04,
-        ),
-        BoardPart(
-            "Q1", K.SWITCH, "kn", "g", "outputs", "relay transistor Q1", drop_volts=0.6, tolerance=0.04,
-        ),
+        *_relay("p12", "g", 400.0),
         BoardPart("R5", K.RESISTOR, "p12", "fp", "outputs", "fan output resistor R5", ohms=2.2),
         BoardPart(
             "Q2", K.SWITCH, "fq", "g", "outputs", "fan transistor Q2",
@@ -112,30 +106,46 @@ def _rail_12(farads: float) -> tuple[BoardPart, ...]:
     )  # fmt: skip
 
 
-def _logic(rail: str) -> tuple[BoardPart, ...]:
+def _relay(rail: str, ground: str, ohms: float) -> tuple[BoardPart, ...]:
+    """A relay's coil on a rail, the diode across it, its transistor."""
+    return (
+        BoardPart("K1", K.COIL, rail, "kn", "outputs", "relay coil K1", ohms=ohms, tolerance=0.1),
+        BoardPart(
+            "D8", K.DIODE, "kn", rail, "outputs", "diode D8 across the coil", drop_volts=0.6, tolerance=0.04,
+        ),
+        BoardPart(
+            "Q1", K.SWITCH, "kn", ground, "outputs", "relay transistor Q1", drop_volts=0.6, tolerance=0.04,
+        ),
+    )  # fmt: skip
+
+
+def _logic(rail: str, ground: str, amperes: float) -> tuple[BoardPart, ...]:
+    """A 5 V regulator on a rail, its capacitor, the logic."""
     return (
         BoardPart(
-            "U2", K.REGULATOR, rail, "p5", "logic", "5 V regulator U2", c="g", drop_volts=0.6, ohms=9e3,
+            "U2", K.REGULATOR, rail, "p5", "logic", "5 V regulator U2", c=ground, drop_volts=0.6, ohms=9e3,
         ),
         BoardPart(
-            "C4", K.ELECTROLYTIC, "p5", "g", "logic", "5 V capacitor C4",
+            "C4", K.ELECTROLYTIC, "p5", ground, "logic", "5 V capacitor C4",
             farads=100e-6, esr_ohms=0.3, volts=16.0, tolerance=0.2,
         ),
-        BoardPart("U3", K.LOAD, "p5", "g", "logic", "logic U3", ohms=3300.0, amperes=0.06, tolerance=0.3),
+        BoardPart(
+            "U3", K.LOAD, "p5", ground, "logic", "logic U3", ohms=3300.0, amperes=amperes, tolerance=0.3,
+        ),
     )  # fmt: skip
 
 
 _FLYBACK_STAGES = (
-    Stage("input", "Mains in: fuse, suppressor, X capacitor", "primary", "lf", "n"),
-    Stage("filter", "Choke and inrush limiter", "primary", "a", "b"),
-    Stage("bridge", "Bridge", "primary", "bp", "bm"),
-    Stage("bulk", "Bulk capacitor", "primary", "bp", "bm"),
-    Stage("start", "The controller’s own supply", "primary", "own", "bm"),
-    Stage("switcher", "Switcher and transformer", "primary", "d", "bm"),
-    Stage("secondary", "Secondary rectifier and feedback", "secondary", "p12", "g"),
-    Stage("rail", "12 V rail", "secondary", "p12", "g"),
-    Stage("logic", "5 V regulator and logic", "secondary", "p5", "g"),
-    Stage("outputs", "Relay and fan outputs", "secondary", "fp", "g"),
+    Stage("input", "Mains in: fuse, suppressor, X capacitor", "primary"),
+    Stage("filter", "Choke and inrush limiter", "primary"),
+    Stage("bridge", "Bridge", "primary"),
+    Stage("bulk", "Bulk capacitor", "primary"),
+    Stage("start", "The controller’s own supply", "primary"),
+    Stage("switcher", "Switcher and transformer", "primary"),
+    Stage("secondary", "Secondary rectifier and feedback", "secondary"),
+    Stage("rail", "12 V rail", "secondary"),
+    Stage("logic", "5 V regulator and logic", "secondary"),
+    Stage("outputs", "Relay and fan outputs", "secondary"),
 )
 
 
@@ -157,7 +167,7 @@ def flyback(mains: float) -> BoardSupply:
         (
             *_entry(2.0, clamp), *_bridge(0.55),
             *_switcher_parts(bulk, bulk_volts, start, 1.2 if high else 0.68),
-            *_rail_12(470e-6), *_logic("p12"),
+            *_rail_12(470e-6), *_logic("p12", "g", 0.06),
         ),
         _FLYBACK_STAGES,
         rectifiers=(Rectifier("mains", "a", "b", "bp", "bm", ("D1", "D2", "D3", "D4"), "C1",
@@ -196,7 +206,7 @@ def module_drive(mains: float) -> BoardSupply:
         id="module_drive",
         name="Flyback and module drive",
         parts=(*parts, *drive),
-        stages=(*plain.stages[:-1], Stage("drive", "Module drive", "secondary", "mo", "g"), plain.stages[-1]),
+        stages=(*plain.stages[:-1], Stage("drive", "Module drive", "secondary"), plain.stages[-1]),
         switchers=(replace(plain.switchers[0], limit_amperes=9.0, standby_watts=0.8),),
         bucks=(Buck("drive", "p12", "mo", "g", 8.0, 7.0, "Q3", "L2", "C5"),),
     )
@@ -221,35 +231,22 @@ def dropper(mains: float) -> BoardSupply:
             "C1", K.ELECTROLYTIC, "bp", "bm", "rail", "24 V capacitor C1",
             farads=470e-6, esr_ohms=0.1, volts=35.0, tolerance=0.2,
         ),
-        BoardPart("K1", K.COIL, "bp", "kn", "outputs", "relay coil K1", ohms=1440.0, tolerance=0.1),
-        BoardPart(
-            "D8", K.DIODE, "kn", "bp", "outputs", "diode D8 across the coil", drop_volts=0.6, tolerance=0.04,
-        ),
-        BoardPart(
-            "Q1", K.SWITCH, "kn", "bm", "outputs", "relay transistor Q1", drop_volts=0.6, tolerance=0.04,
-        ),
-        BoardPart(
-            "U2", K.REGULATOR, "bp", "p5", "logic", "5 V regulator U2", c="bm", drop_volts=0.6, ohms=9e3,
-        ),
-        BoardPart(
-            "C4", K.ELECTROLYTIC, "p5", "bm", "logic", "5 V capacitor C4",
-            farads=100e-6, esr_ohms=0.3, volts=16.0, tolerance=0.2,
-        ),
-        BoardPart("U3", K.LOAD, "p5", "bm", "logic", "logic U3", ohms=3300.0, amperes=0.012, tolerance=0.3),
+        *_relay("bp", "bm", 1440.0),
+        *_logic("bp", "bm", 0.012),
     )  # fmt: skip
     return BoardSupply(
         "dropper", "", "Capacitive dropper", "l", "n", parts,
         (
-            Stage("input", "Mains in: fusible resistor, suppressor", "primary", "lf", "n"),
-            Stage("dropper", "Series capacitor", "primary", "a", "b"),
-            Stage("bridge", "Bridge and Zener diode", "primary", "bp", "bm"),
-            Stage("rail", "24 V rail", "primary", "bp", "bm"),
-            Stage("logic", "5 V regulator and logic", "primary", "p5", "bm"),
-            Stage("outputs", "Relay output", "primary", "kn", "bm"),
+            Stage("input", "Mains in: fusible resistor, suppressor", "primary"),
+            Stage("dropper", "Series capacitor", "primary"),
+            Stage("bridge", "Bridge and Zener diode", "primary"),
+            Stage("rail", "24 V rail", "primary"),
+            Stage("logic", "5 V regulator and logic", "primary"),
+            Stage("outputs", "Relay output", "primary"),
         ),
         rectifiers=(Rectifier("mains", "a", "b", "bp", "bm", ("D1", "D2", "D3", "D4"), "C1", ("R1", "RS1")),),
         regulators=(Regulator("U2", 5.0, 1.6, 0.1),),
-        droppers=(Dropper("dropper", "CX1", "R1", "mains", "ZD1"),),
+        droppers=(Dropper("dropper", "CX1", "mains", "ZD1"),),
         isolated=False,
         source="archetype",
     )  # fmt: skip
@@ -275,30 +272,19 @@ def linear(mains: float) -> BoardSupply:
         ),
         BoardPart("C3", K.ELECTROLYTIC, "p12", "bm", "rail", "12 V capacitor C3",
                   farads=100e-6, esr_ohms=0.25, volts=25.0, tolerance=0.2),
-        BoardPart(
-            "U2", K.REGULATOR, "p12", "p5", "logic", "5 V regulator U2", c="bm", drop_volts=0.6, ohms=9e3,
-        ),
-        BoardPart("C4", K.ELECTROLYTIC, "p5", "bm", "logic", "5 V capacitor C4",
-                  farads=100e-6, esr_ohms=0.3, volts=16.0, tolerance=0.2),
-        BoardPart("U3", K.LOAD, "p5", "bm", "logic", "logic U3", ohms=3300.0, amperes=0.04, tolerance=0.3),
-        BoardPart("K1", K.COIL, "p12", "kn", "outputs", "relay coil K1", ohms=400.0, tolerance=0.1),
-        BoardPart(
-            "D8", K.DIODE, "kn", "p12", "outputs", "diode D8 across the coil", drop_volts=0.6, tolerance=0.04,
-        ),
-        BoardPart(
-            "Q1", K.SWITCH, "kn", "bm", "outputs", "relay transistor Q1", drop_volts=0.6, tolerance=0.04,
-        ),
+        *_logic("p12", "bm", 0.04),
+        *_relay("p12", "bm", 400.0),
     )  # fmt: skip
     return BoardSupply(
         "linear", "", "Transformer and linear regulators", "l", "n", parts,
         (
-            Stage("input", "Mains in: fuse, suppressor", "primary", "lf", "n"),
-            Stage("transformer", "Transformer", "primary", "a", "b"),
-            Stage("bridge", "Bridge", "secondary", "bp", "bm"),
-            Stage("bulk", "Reservoir capacitor", "secondary", "bp", "bm"),
-            Stage("rail", "12 V regulator and rail", "secondary", "p12", "bm"),
-            Stage("logic", "5 V regulator and logic", "secondary", "p5", "bm"),
-            Stage("outputs", "Relay output", "secondary", "kn", "bm"),
+            Stage("input", "Mains in: fuse, suppressor", "primary"),
+            Stage("transformer", "Transformer", "primary"),
+            Stage("bridge", "Bridge", "secondary"),
+            Stage("bulk", "Reservoir capacitor", "secondary"),
+            Stage("rail", "12 V regulator and rail", "secondary"),
+            Stage("logic", "5 V regulator and logic", "secondary"),
+            Stage("outputs", "Relay output", "secondary"),
         ),
         rectifiers=(Rectifier("low", "a", "b", "bp", "bm", ("D1", "D2", "D3", "D4"), "C1", ("T1s",), "T1s"),),
         transformers=(MainsTransformer("T1", "T1p", "T1s", 16.5 / mains),),

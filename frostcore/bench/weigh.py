@@ -8,29 +8,13 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from frostcore.bench.probes import ANSWERS, FLOORS, SHARES, BenchProbe, BenchRange
+from frostcore.bench.probes import BenchProbe
+from frostcore.bench.ranges import BenchRange
 from frostcore.bench.table import BenchTable
-from frostcore.diagnosis.likelihood import (
-    KERNEL_SHARE,
-    SCALE,
-    SLIP,
-    STRANGE,
-    density,
-    draws_differ,
-    slip_density,
-)
+from frostcore.diagnosis.likelihood import KERNEL_SHARE, density, draws_differ, with_slips
+from frostcore.diagnosis.posterior import joint_of
 
 Floats = npt.NDArray[np.float64]
-
-UNITS = {
-    BenchRange.OHM: 1.0,
-    BenchRange.DIODE: 0.1,
-    BenchRange.ESR: 0.05,
-    BenchRange.FARADS: 1e-9,
-    BenchRange.VAC: 0.1,
-    BenchRange.VDC: 1.0,
-}
-"""What a reading's scale is linear within: y = asinh(value/unit)."""
 
 SPOILT_SHARE, SPOILT_WIDTH = 0.1, 0.8
 """Ohms that another meter finds this much otherwise are known to about a factor of two."""
@@ -65,10 +49,10 @@ class BenchWeigher:
         """Draws × hypotheses of a probe, on its scale's unit; what follows the mains by those here, what
         another meter shows otherwise halfway between."""
         probe, found = self.table.probes[row], self.table.values[:, row]
-        scaled = (found * self.ratio if self._follows(probe) else found) / UNITS[probe.range]
+        scaled = (found * self.ratio if self._follows(probe) else found) / probe.range.row.unit
         spoilt = self.spoilt(row)
         if spoilt.any():
-            ends = [np.arcsinh(each) for each in (scaled, self.table.other[:, row] / UNITS[probe.range])]
+            ends = [np.arcsinh(each) for each in (scaled, self.table.other[:, row] / probe.range.row.unit)]
             low = np.where(np.isinf(ends[0]), ends[1] + 1.0, (ends[0] + ends[1]) / 2)
             scaled = np.where(spoilt, np.sinh(low), scaled)
         return np.asarray(scaled)
@@ -91,11 +75,11 @@ class BenchWeigher:
     def widths(self, row: int) -> Floats:
         """How far a reading may lie from what is foretold, on the scale."""
         probe, foretold = self.table.probes[row], self.foretold(row)
-        unit = UNITS[probe.range]
+        own_row = probe.range.row
         finite = np.where(np.isfinite(foretold), foretold, 0.0)
         slope = 1 / np.sqrt(1 + finite**2)
-        share = SHARES[probe.range] + (MAINS_SHARE if self._follows(probe) else 0.0)
-        own = slope * (share * np.abs(finite) + FLOORS[probe.range] / unit) / 2
+        share = own_row.share + (MAINS_SHARE if self._follows(probe) else 0.0)
+        own = slope * (share * np.abs(finite) + own_row.floor / own_row.unit) / 2
         scaled = np.where(np.isfinite(foretold), np.arcsinh(finite), np.nan)
         found = np.sqrt(own**2 + (KERNEL_SHARE * draws_differ(scaled, own)) ** 2)
         found = np.where(self.spoilt(row), np.maximum(found, SPOILT_WIDTH), found)
@@ -109,9 +93,9 @@ class BenchWeigher:
         row = self.table.row[reading.probe]
         probe = self.table.probes[row]
         if row in self.table.answers:
-            given = list(ANSWERS[probe.range]).index(reading.answer)
+            given = list(probe.range.answers).index(reading.answer)
             return np.asarray(np.log(self.table.answers[row][given])[None, :])
-        y = math.inf if reading.value is None else math.asinh(reading.value / UNITS[probe.range])
+        y = math.inf if reading.value is None else math.asinh(reading.value / probe.range.row.unit)
         foretold, width = self.foretold(row), self.widths(row)
         fits = density(foretold, width, y)
         # What is open but for a junction may as well show as open.
@@ -121,8 +105,7 @@ class BenchWeigher:
         fits = np.where(self.touched(row), fits, sound)
         goes = self.table.known.comes_and_goes
         fits = np.where(goes, 0.5 * fits + 0.5 * sound, fits)
-        fits[:, -1] = (1 - STRANGE) * sound[0, 0] + STRANGE / SCALE
-        return np.asarray(np.log((1 - SLIP) * fits + SLIP * slip_density(y)))
+        return with_slips(fits, float(sound[0, 0]), y)
 
     def touched(self, row: int) -> npt.NDArray[np.bool_]:
         """Which hypotheses make a reading another than a good board of the same parts shows."""
@@ -149,10 +132,7 @@ class BenchPosterior:
     def by_draw(self) -> Floats:
         """P(draw, hypothesis)."""
         table = self.weigher.table
-        draws = table.values.shape[0]
-        found = np.log(table.known.prior)[None, :] - math.log(draws) + sum(self.logs, np.zeros((draws, 1)))
-        found = np.exp(found - found.max())
-        return np.asarray(found / found.sum())
+        return np.asarray(np.exp(joint_of(table.known.prior, self.logs, len(table.values))))
 
     @cached_property
     def chances(self) -> Floats:
@@ -164,19 +144,3 @@ class BenchPosterior:
         """P(what would be fitted)."""
         known = self.weigher.table.known
         return np.asarray(np.bincount(known.unit, self.chances, len(known.units)))
-
-    def bits(self, unit: int) -> dict[str, float]:
-        """What each reading has done to a unit's odds, in bits towards it."""
-        known, found = self.weigher.table.known, {}
-        mine = known.unit == unit
-        for number, reading in enumerate(self.readings):
-            others = [each for at, each in enumerate(self.readings) if at != number]
-            without = BenchPosterior(self.weigher, others)
-            odds = [_odds(each.chances, mine) for each in (self, without)]
-            found[reading.probe] = (odds[0] - odds[1]) / math.log(2)
-        return found
-
-
-def _odds(chances: Floats, mine: npt.NDArray[np.bool_]) -> float:
-    inside, outside = float(chances[mine].sum()), float(chances[~mine].sum())
-    return math.log(max(inside, 1e-15)) - math.log(max(outside, 1e-15))

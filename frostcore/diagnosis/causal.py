@@ -10,6 +10,7 @@ The numbers are a trade's rules of thumb, not measurements; what they decide is 
 
 from typing import NamedTuple
 
+from frostcore.faults.catalogue import BOARD_ROWS
 from frostcore.sheet.model import ComponentKind
 from frostcore.tape.noticed import BENCH_BAD, BENCH_SOUND
 
@@ -267,17 +268,7 @@ COMPLAINTS: dict[str, tuple[tuple[str, float], ...]] = {
 }
 """What makes somebody call a repairer, by complaint: what they notice of the unit, and how likely."""
 
-OF_A_SUPPLY = (
-    "bridge_short",
-    "bulk_dry",
-    "burnt_with_load",
-    "dead",
-    "dry_capacitor",
-    "inrush_open",
-    "suppressor_short",
-    "switch_short",
-    "weak_rail",
-)
+OF_A_SUPPLY = tuple(dict.fromkeys(row.mode for row in BOARD_ROWS if row.part in {"feed", "rail"}))
 """Faults of a board that its supply's chain has on the bench."""
 
 FELT: dict[str, tuple[dict[str, float], float]] = {

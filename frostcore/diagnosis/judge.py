@@ -144,7 +144,7 @@ class Judgement:
         elsewhere = known.unit == known.units.index(ELSEWHERE)
         other = known.unit == known.units.index(rivals[0]) if rivals else ~mine & ~elsewhere
         for log in joint.logs:
-            ours, theirs = (_under(log, joint.chances, which) for which in (mine, other))
+            ours, theirs = (under(log, joint.chances, which) for which in (mine, other))
             if (ours - theirs) / math.log(2) >= SPEAKS_BITS:
                 return True
         return False
@@ -352,7 +352,7 @@ def _same(one: Read, other: Evidence) -> bool:
     )
 
 
-def _under(log: np.ndarray, chances: np.ndarray, which: np.ndarray) -> float:
+def under(log: np.ndarray, chances: np.ndarray, which: np.ndarray) -> float:
     """Ln P(entry | some of the hypotheses), weighed by how likely they are."""
     weights = chances[which]
     if weights.sum() <= 0:

@@ -72,8 +72,13 @@ def log_likelihood(readings: Readings, probe: Probe, value: Quantity, mains: flo
         # What never settles shows in turn what it shows down, what it shows up, or something on the way.
         pulses = PULSES_UP * well + PULSES_DOWN * fits + (1 - PULSES_UP - PULSES_DOWN) / SCALE
         fits = np.where(readings.never_settles(probe.setup.mode), pulses, fits)
-    # What nobody models leaves most of the circuit as it should be.
-    fits[:, -1] = (1 - STRANGE) * well[0, 0] + STRANGE / SCALE
+    return with_slips(fits, float(well[0, 0]), y)
+
+
+def with_slips(fits: Floats, sound: float, y: float) -> Floats:
+    """Ln P(y | draw, hypothesis) of its densities where no slip is made, with slips, and the last hypothesis:
+    what nobody models leaves most of the circuit as it should be."""
+    fits[:, -1] = (1 - STRANGE) * sound + STRANGE / SCALE
     return np.asarray(np.log((1 - SLIP) * fits + SLIP * slip_density(y)))
 
 

@@ -41,6 +41,13 @@ SECOND = 0.05
 """How often a unit has a second fault beside the one that has been mended."""
 
 
+def joint_of(prior: Floats, logs: Sequence[Floats], draws: int) -> Floats:
+    """Ln P(draw, hypothesis), normalised, of a prior and what each entry said (draws × hypotheses each)."""
+    found = np.log(prior)[None, :] - np.log(draws) + sum(logs, np.zeros((draws, 1)))
+    most = found.max()
+    return np.asarray(found - (most + np.log(np.exp(found - most).sum())))
+
+
 @dataclass(frozen=True)
 class Posterior:
     """Probabilities of the hypotheses with what led to them: the evidence that counts (its places in the
@@ -61,13 +68,8 @@ class Posterior:
         return self._without(None)
 
     def _without(self, strike: int | None) -> Floats:
-        draws = max(self.weigher.readings.draws, 1)
-        found = np.log(self.weigher.prior)[None, :] - np.log(draws) + np.zeros((draws, 1))
-        for number, log in enumerate(self.logs):
-            if number != strike:
-                found = found + log
-        most = found.max()
-        return np.asarray(found - (most + np.log(np.exp(found - most).sum())))
+        logs = [log for number, log in enumerate(self.logs) if number != strike]
+        return joint_of(self.weigher.prior, logs, max(self.weigher.readings.draws, 1))
 
     @cached_property
     def by_draw(self) -> Floats:

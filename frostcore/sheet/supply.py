@@ -96,13 +96,11 @@ class BoardPart:
 
 @dataclass(frozen=True)
 class Stage:
-    """A stage of the chain, in words, and the nodes one reads it at: ``high`` against ``low``."""
+    """A stage of the chain, in words, and on which side of the isolation it is."""
 
     id: str
     name: str
     side: Literal["primary", "secondary"]
-    high: str
-    low: str
 
 
 @dataclass(frozen=True)
@@ -137,8 +135,7 @@ class Switcher:
     """A switcher from a bus (``plus``, ``minus``) to ``output`` against ``ground``, by its parts.
 
     It ``starts`` at so many volts of its own supply, at ``starting_amperes`` through the start resistor, and
-    gives up below ``stops``; ``runs_at`` is what its auxiliary winding gives it. ``regulates`` says what it
-    holds: the rail, or the auxiliary winding's volts.
+    gives up below ``stops``; ``runs_at`` is what its auxiliary winding gives it. It regulates the rail.
     """
 
     id: str
@@ -168,7 +165,6 @@ class Switcher:
     holds_at: float = 20.0
     starting_amperes: float = 60e-6
     running_amperes: float = 3e-3
-    regulates: Literal["rail", "auxiliary"] = "rail"
 
 
 @dataclass(frozen=True)
@@ -205,7 +201,6 @@ class Dropper:
 
     id: str
     capacitor: str
-    series: str
     rectifier: str
     zener: str
     half_wave: bool = False
@@ -264,10 +259,6 @@ class BoardSupply:
         """Every node of it."""
         return frozenset(node for part in self.parts for node in (part.a, part.b, part.c) if node)
 
-    def stage(self, identifier: str) -> Stage:
-        """The stage of that id; KeyError where there is none."""
-        return next(stage for stage in self.stages if stage.id == identifier)
-
 
 _LAWS = ("rectifiers", "transformers", "switchers", "bucks", "regulators", "droppers")
 _PARTS = frozenset(
@@ -293,8 +284,7 @@ def _problems(supply: BoardSupply) -> Iterator[str]:
             yield f"{told}; it has {', '.join(stages)}"
         for other in set(part.dies_with) - set(ids):
             yield f"part {part.id} dies with {other}, which the supply has not"
-    ends = [node for stage in supply.stages for node in (stage.high, stage.low)]
-    for where in {supply.line, supply.neutral, *ends} - supply.nodes:
+    for where in {supply.line, supply.neutral} - supply.nodes:
         yield f"no part of supply {supply.id} is at the node {where}"
     for family in _LAWS:
         for law in getattr(supply, family):

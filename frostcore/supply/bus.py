@@ -77,6 +77,13 @@ class Bus:
     amperes_peak: float
 
 
+def bare(volts: float, drop: float) -> Bus:
+    """What a rectifier leaves without a capacitor, of a feed's r.m.s. volts: |sin| as it is, its mean 2√2/π
+    of them, the rest of them ripple."""
+    mean = 2 * math.sqrt(2) / math.pi * volts
+    return Bus(mean - drop, math.sqrt(volts**2 - mean**2), math.sqrt(2) * volts, 0.0, 0.0, 0.0)
+
+
 @lru_cache(maxsize=256)
 def at_rest(charging: Charging, load: Load) -> Bus:
     """What is left on the capacitor, once it has come to rest."""

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from frostcore.errors import FrostError
 from frostcore.parts.loads import HIGH_MAINS_VOLTS
 from frostcore.quantity import Dimension, format_value
-from frostcore.supply.bus import Bus, Charging, Load, at_rest
+from frostcore.supply.bus import Bus, Charging, Load, at_rest, bare
 from frostcore.verdict import Band, Judged, Verdict
 
 DIODE_VOLTS = 0.7
@@ -93,8 +93,8 @@ def one_diode_open(supply: Supply) -> Bus:
 
 def bulk_open(supply: Supply) -> tuple[float, float]:
     """Mean and r.m.s. of the ripple with the bulk capacitor open: the rectified mains as it is."""
-    mean = 2 * math.sqrt(2) / math.pi * supply.mains_volts
-    return mean - 2 * DIODE_VOLTS, math.sqrt(supply.mains_volts**2 - mean**2)
+    found = bare(supply.mains_volts, 2 * DIODE_VOLTS)
+    return found.mean, found.ripple
 
 
 def _load(supply: Supply) -> Load:

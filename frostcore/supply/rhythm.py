@@ -18,6 +18,17 @@ PULLS_IN = 0.75
 """A relay pulls in at this share of its coil's volts, at the latest."""
 
 
+def slope(farads: float, hertz: float, *, half: bool) -> float:
+    """a: what a series capacitor gives a rail for each volt less there, 4fC, half waves fC, in A/V."""
+    return (1 if half else 4) * hertz * farads
+
+
+def crest(mains: float, drops: float, *, half: bool) -> float:
+    """P: the volts at which a rail gets nothing from a series capacitor; of half waves both crests, for it is
+    charged the other way between."""
+    return (2 if half else 1) * math.sqrt(2) * mains - drops
+
+
 @dataclass(frozen=True)
 class Spare:
     """A rail fed by a capacitor: mains volts and hertz, its farads, the Zener diode's volts, the rail's
@@ -40,12 +51,12 @@ class Spare:
     @property
     def slope(self) -> float:
         """a, in A/V."""
-        return (1 if self.half else 4) * self.hertz * self.farads
+        return slope(self.farads, self.hertz, half=self.half)
 
     @property
     def crest(self) -> float:
-        """P: of half waves both crests, for the capacitor is charged the other way between."""
-        return (2 if self.half else 1) * math.sqrt(2) * self.mains - self.drops
+        """P, in V."""
+        return crest(self.mains, self.drops, half=self.half)
 
     def goes_to(self, *, relay: bool) -> float:
         """Where the rail goes in the end, in V, but for the Zener diode."""

@@ -59,14 +59,3 @@ def hiccup(own: Own, bus_volts: float) -> Hiccup | None:
         return None
     charge = own.farads * (own.starts - own.stops)
     return Hiccup(charge / (own.running_amperes - brings), charge / brings)
-
-
-def dropper_amperes(
-    farads: float, hertz: float, mains: float, out: float, drops: float, *, half: bool
-) -> float:
-    """The most a capacitor in series with the mains gives a rail of ``out`` volts behind diodes that drop
-    ``drops`` in all: 4fC(√2V − V_o − V_d), half waves fC(2√2V − V_o − V_d), in A; at least nothing."""
-    peak = 2**0.5 * mains
-    if half:
-        return max(0.0, hertz * farads * (2 * peak - out - drops))
-    return max(0.0, 4 * hertz * farads * (peak - out - drops))

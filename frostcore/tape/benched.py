@@ -45,30 +45,3 @@ class BoardBack:
     kind: Literal["board_back"]
     board: str
     found: Literal["", "bench_sound", "bench_bad"] = ""
-
-
-@dataclass(frozen=True)
-class OnBench:
-    """The board that is out, how it was taken out, and what has been read on it since."""
-
-    out: BoardOut
-    readings: tuple[BoardRead, ...]
-
-
-def on_bench(bodies: tuple[object, ...]) -> OnBench | None:
-    """The board that is out after these entries, oldest first; None where none is. What was read before it
-    was mended is of the board as it was."""
-    out, readings = None, list[BoardRead]()
-    for body in bodies:
-        match body:
-            case BoardOut():
-                out, readings = body, []
-            case BoardRead() if out:
-                readings.append(body)
-            case BoardBack():
-                out, readings = None, []
-            case _ if (
-                out and getattr(body, "kind", "") == "mended" and getattr(body, "unit", "") == out.board
-            ):
-                readings = []
-    return OnBench(out, tuple(readings)) if out else None

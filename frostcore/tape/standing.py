@@ -19,7 +19,6 @@ from frostcore.display.condition import sensors_in
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension, format_value
 from frostcore.sheet.model import Code, Sensor, Sheet, burns, squeezed
-from frostcore.tape.benched import OnBench, on_bench
 from frostcore.tape.entries import (
     Attached,
     Body,
@@ -41,6 +40,7 @@ from frostcore.tape.entries import (
 )
 from frostcore.tape.learned import CodeLearned
 from frostcore.tape.moment import Moment
+from frostcore.tape.on_bench import OnBench, on_bench
 from frostcore.tape.reading import Fall, JudgedReading, falls_due, judge_reading, limits_of, sensor_of
 from frostcore.verdict import Judged, Verdict
 

@@ -14,7 +14,8 @@ from frostcore.bench.judge import LIVE_SHORT, BenchJudgement, judge_board
 from frostcore.bench.known_good import KeptReading, beside, to_keep
 from frostcore.bench.ladder import Ladder
 from frostcore.bench.live import read_live, watts_of
-from frostcore.bench.probes import BenchRange, probes_of
+from frostcore.bench.probes import probes_of
+from frostcore.bench.ranges import BenchRange
 from frostcore.bench.rehearse import described, figures, rehearse
 from frostcore.bench.supplies import supply_of
 from frostcore.bench.table import table_of

@@ -8,12 +8,15 @@ from unittest import TestCase
 import numpy as np
 
 from frostcore.bench.faults import faults_of
-from frostcore.bench.probes import BenchRange, probes_of
+from frostcore.bench.live import read_live
+from frostcore.bench.probes import probes_of
+from frostcore.bench.ranges import BenchRange
 from frostcore.bench.unplugged import read_unplugged
 from frostcore.bench.usual import USUAL
 from frostcore.supply.bus import Charging, Load, at_rest, at_rest_all
+from frostcore.supply.rhythm import crest, slope
 from frostcore.supply.start import Own, hiccup
-from frostcore.tests.spice_board import hiccups, meter_reads, transient
+from frostcore.tests.spice_board import dropped, hiccups, meter_reads, transient
 from frostcore.tests.test_bench import AS_WRITTEN
 
 METERED = {BenchRange.OHM, BenchRange.DIODE}
@@ -87,3 +90,28 @@ class Hiccups(TestCase):
                 self.assertAlmostEqual(told.on_seconds + told.off_seconds, whole, delta=0.05 * whole)
                 self.assertAlmostEqual(told.on_seconds, runs, delta=0.05 * runs + 2e-4)
                 self.assertAlmostEqual((own.starts + own.stops) / 2, mean, delta=0.05 * mean)
+
+
+class Droppers(TestCase):
+    def test_the_rail_with_much_and_little_to_spare_and_past_a_shorted_diode(self):
+        """Within 5 %: what the laws make of it, the Zener diode's volts where there is more."""
+        for farads, load, diode in (
+            (680e-9, 900.0, ""),
+            (680e-9, 400.0, ""),
+            (270e-9, 1000.0, ""),
+            (680e-9, 700.0, "short"),
+            (680e-9, 500.0, "short"),
+        ):
+            with self.subTest(farads=farads, load=load, diode=diode):
+                half = diode == "short"
+                a, most = slope(farads, 50, half=half), crest(230, 1.4, half=half)
+                told = min(24.0, a * load * most / (1 + a * load))
+                self.assertAlmostEqual(told, dropped(farads, load, diode), delta=0.05 * told)
+
+    def test_with_a_diode_open_it_is_charged_once_and_gives_nothing_more(self):
+        self.assertLess(dropped(680e-9, 900.0, "open"), 0.2)
+        supply = USUAL["dropper"](230.0)
+        for diode in ("D1", "D4"):
+            conditions = next(each for each in faults_of(supply) if each.id == f"{diode}:open").at(AS_WRITTEN)
+            probe = next(each for each in probes_of(supply) if each.id == "vdc:bp-bm")
+            self.assertLess(float(read_live([supply], [probe], [[conditions]], 230.0).values[0, 0, 0]), 0.2)

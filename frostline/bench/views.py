@@ -11,6 +11,7 @@ from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme, urlencode
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from frostcore import cautions
 from frostcore.bench.judge import BenchJudgement
 from frostcore.bench.known_good import beside
 from frostcore.bench.ladder import Ladder
@@ -23,8 +24,9 @@ from frostcore.bench.weigh import BenchReading
 from frostcore.errors import FrostError
 from frostcore.sheet.model import Sheet
 from frostcore.sheet.supply import BoardSupply
-from frostcore.tape.benched import BoardBack, BoardOut, BoardRead, OnBench
+from frostcore.tape.benched import BoardBack, BoardOut, BoardRead
 from frostcore.tape.entries import Body, Mended
+from frostcore.tape.on_bench import OnBench
 from frostcore.tape.standing import Standing
 from frostline.accounts.access import signed_in
 from frostline.bench.actions import keep, key_of
@@ -93,7 +95,7 @@ def _beside(begun: BenchJudgement, readings: list[BenchReading], key: str, chose
     goods = list(KnownGood.objects.filter(supply=key)[:MOST_GOOD])
     good = next((each for each in goods if str(each.pk) == chosen), None)
     found = beside(begun, readings, good.kept) if good else ()
-    return {"goods": goods, "good": good, "differences": found, "good_key": key}
+    return {"goods": goods, "good": good, "differences": found}
 
 
 @require_POST
@@ -232,6 +234,7 @@ def on_call(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     context = pages.frame(call, standing, None) | {"page_name": "Board on the mat", "form": form}
     boards = [(each.component, standing.sheet.part_name(each.component)) for each in standing.sheet.boards]
     context |= {"slip_id": uuid.uuid4(), "mat_board": form.component, "boards": boards}
+    context["mat_caution"] = cautions.EMPTY
     benched = standing.on_bench
     if benched:
         try:
@@ -350,9 +353,6 @@ def _put_back(request: HttpRequest, standing: Standing) -> Body:
     if standing.on_bench is None:
         raise FrostError("No board is on the mat.")
     benched = standing.on_bench
-    mended = any(isinstance(body, Mended) and body.unit == benched.out.board for body in standing.bodies)
-    if mended:  # what was found is not so any more
-        return BoardBack("board_back", benched.out.board)
     try:
         begun, readings = _read_on(standing, benched)
     except FrostError:  # a sheet whose supply can't be worked out
