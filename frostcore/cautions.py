@@ -30,6 +30,10 @@ LIVE_RELAY = (
     " contact’s pins, a finger’s width from the coil’s. Insulated probes, one hand; where ohms answer, do not"
     " probe live."
 )
+CLIPPED_ON = (
+    "Clip the capacitor on with the board unplugged and empty, the right way round, of the same volts or"
+    " more; hands off while it works, and empty both again before it comes off."
+)
 ON_MAT = (
     "Live on the mat: an isolating transformer or a lamp in series, one hand, nothing loose on the bench. A"
     " supply without a transformer has the mains on every pin."

@@ -18,6 +18,7 @@ from frostcore.circuit.element import Analysis, Circuit, Impedance
 from frostcore.circuit.figures import WALL_OHMS
 from frostcore.sheet.supply import (
     BoardPart,
+    BoardPartKind,
     BoardSupply,
     Buck,
     MainsTransformer,
@@ -27,8 +28,10 @@ from frostcore.sheet.supply import (
 )
 from frostcore.supply.bus import Bus, Charging, Load, bare
 from frostcore.supply.foretold import DIODE_VOLTS, STOPS_SHARE
-from frostcore.supply.rhythm import crest, slope
+from frostcore.supply.rhythm import crest, dips, pause, slope
 from frostcore.supply.start import Own, hiccup
+
+K = BoardPartKind
 
 LEAK_OHMS = 300e3
 """What is left between a rectifier's inputs with nothing on its bus."""
@@ -185,12 +188,14 @@ class Board:
         return charging, Load(amperes=_rounded(min(max(taken, 1e-4), 3.0)))
 
     def rectifier_watts(self, each: Rectifier) -> float | None:
-        """What switchers take from a bus; None where there is none and it gives amperes."""
-        found = None
-        for switcher in self.supply.switchers:
-            if (switcher.plus, switcher.minus) == (each.plus, each.minus):
-                found = (found or 0.0) + self._switcher_watts(switcher)
-        return found
+        """What switchers and what else hangs on their bus (start and clamp resistors) take; None where there
+        is none of them and it gives amperes."""
+        mine = [item for item in self.supply.switchers if (item.plus, item.minus) == (each.plus, each.minus)]
+        if not mine:
+            return None
+        now = self.gives.get(f"{each.id}.dc")
+        beside = now.dc_volts * max(0.0, self.given(f"{each.id}.dc")) if now else 0.0
+        return beside + sum(self._switcher_watts(switcher) for switcher in mine)
 
     def _switcher_watts(self, each: Switcher) -> float:
         out = f"{each.id}.out"
@@ -256,11 +261,17 @@ class Board:
         free = gives * load * most / (1 + gives * load)
         volts = free if self._is(zener, "open") else min(free, holds.volts or 24.0)
         volts = 0.0 if self._is(zener, "short") or self._is(bulk.id, "short") else min(volts, MOST_OPEN)
-        volts = _damped(now, volts)
         whole, esr = self._capacitor(bulk)
         amperes, rounds = max(0.0, gives * (most - volts)), 1 if half else 2
-        swing = min(given, amperes) / (rounds * self.hertz * max(whole, 1e-6))
-        self.ripple[each.id] = esr * amperes + swing / SAWTOOTH
+        if not volts or volts < (holds.volts or 0.0) or self._is(zener, "open"):
+            swing = min(given, amperes) / (rounds * self.hertz * max(whole, LEAST_RAIL))
+            self.ripple[each.id] = min(volts, esr * amperes + swing / SAWTOOTH)
+        else:
+            waits = pause(volts + 2 * DIODE_VOLTS, self.mains, self.hertz, half=half)
+            seconds, left = (waits, 1 / (rounds * self.hertz)), (max(whole, 1e-9), esr)
+            lost, self.ripple[each.id] = dips(volts, (given, amperes), seconds, left)
+            volts -= lost
+        volts = _damped(now, volts)
         self.gives[f"{each.id}.dc"] = Impedance(SOURCE_OHMS, dc_volts=volts)
         through = 2 * math.pi * self.hertz * farads * self.mains
         self.gives[f"{each.id}.ac"] = Impedance((volts + 2 * DIODE_VOLTS) / max(through, 1e-6), farads=1.0)
@@ -365,26 +376,55 @@ class Board:
         for rectifier in self.supply.rectifiers:
             bus = self.bus.get(rectifier.id)
             if rectifier.plus == part.a and bus:
-                fed -= bus.mean - bus.valley
+                fed = max(fed - bus.mean + bus.valley, self._held(each, part, bus) + each.dropout)
         off = self._is(part.id, "dead", "short", "open")
         volts = 0.0 if off else max(0.0, min(each.volts, fed - each.dropout))
         self._limited(f"{part.id}.out", volts, each.limit_amperes)
+
+    def _held(self, each: Regulator, part: BoardPart, bus: Bus) -> float:
+        """The mean a regulator's own capacitor holds over valleys too low for it: charged at each crest, it
+        loses what is taken meanwhile."""
+        crest_volts = bus.valley + bus.peak_to_peak - each.dropout
+        wanted = min(each.volts, crest_volts)
+        if wanted <= 0 or bus.peak_to_peak <= 0:
+            return 0.0
+        electrolytics = (item for item in self.supply.parts if item.kind is K.ELECTROLYTIC)
+        held = [item for item in electrolytics if {item.a, item.b} == {part.b, part.c}]
+        farads = sum(self._capacitor(item)[0] for item in held if not self._is(item.id, "short"))
+        low = math.asin(min(1.0, wanted / crest_volts)) / math.pi / self.hertz
+        given = max(0.0, self.given(f"{part.id}.out"))
+        return max(0.0, wanted - given * low / (2 * max(farads, LEAST_RAIL)))
 
     def shown(self, probe: BenchProbe) -> tuple[float, bool]:
         """What a meter shows, and whether that swings."""
         for each in self.supply.rectifiers:
             if probe.range is BenchRange.VAC and (probe.red, probe.black) == (each.plus, each.minus):
                 return self.ripple.get(each.id, 0.0), False
+        if probe.range is BenchRange.VAC and (pulsed := self._pulsed(probe)) is not None:
+            return pulsed, False
         analysis = Analysis.AC if probe.range is BenchRange.VAC else Analysis.DC
         value = self.volts(probe.red, probe.black, analysis)
         if abs(value) < NOTHING:
             value = 0.0
         return value, bool(self.trying) and probe.range is BenchRange.VDC and self._behind(probe)
 
+    def _pulsed(self, probe: BenchProbe) -> float | None:
+        """The volts across what charges a bus: it carries pulses, more amperes than its watts tell."""
+        for each in self.supply.rectifiers:
+            bus = None if each.winding else self.bus.get(each.id)
+            for name in each.series if bus else ():
+                part = self.supply.part(name)
+                if bus and {probe.red, probe.black} == {part.a, part.b}:
+                    return bus.amperes_rms * self._ohms(part)
+        return None
+
     def _behind(self, probe: BenchProbe) -> bool:
         buses = {each.plus for each in self.supply.rectifiers if not each.winding}
         return probe.red not in buses
 
+
+LEAST_RAIL = 1e-6
+"""What is left in farads on a rail without its capacitor."""
 
 MOST_OPEN = 60.0
 """A rail nothing holds any more rises until its capacitor ends it."""

@@ -57,8 +57,8 @@ _ACROSS = frozenset(
 
 
 def probes_of(supply: BoardSupply, *, esr: bool = True) -> tuple[BenchProbe, ...]:
-    """Every probe worth having, each pair of points once a range; without an ESR meter where there is
-    none."""
+    """Every probe worth having, each pair of points once a range; without ESR where no meter has it (most
+    have farads)."""
     found: dict[str, BenchProbe] = {}
     for part in supply.parts:
         for probe in _of_part(part):
@@ -69,7 +69,7 @@ def probes_of(supply: BoardSupply, *, esr: bool = True) -> tuple[BenchProbe, ...
         found.setdefault(probe.id, probe)
     last = supply.stages[-1].id
     found["said"] = BenchProbe(BenchRange.SAID, "", "", "board", last, "what the board did in its unit")
-    left = (each for each in found.values() if esr or each.range not in {BenchRange.ESR, BenchRange.FARADS})
+    left = (each for each in found.values() if esr or each.range is not BenchRange.ESR)
     return tuple(left)
 
 
@@ -107,6 +107,8 @@ def _by_answer(part: BoardPart) -> Iterator[BenchProbe]:
 
     if part.kind in JOINTED:
         yield probe(BenchRange.MOVED, " pressed with something that insulates")
+    if part.kind is K.ELECTROLYTIC:
+        yield probe(BenchRange.BESIDE, " with a good one of its value clipped across it")
     if part.kind in WARMED_UP:
         yield probe(BenchRange.WARMED, " warmed with a hair dryer")
     if part.kind in LOOKED_AT:

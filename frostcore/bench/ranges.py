@@ -25,6 +25,7 @@ class BenchRange(StrEnum):
     VDC = "vdc"
     LOOK = "look"
     SAID = "said"
+    BESIDE = "beside"
     WARMED = "warmed"
     MOVED = "moved"
     DRIVEN = "driven"
@@ -104,6 +105,13 @@ _ROWS: dict[BenchRange, Position] = {
             TRIES: "tries again and again",
             ALIVE: "lives, but something is missing",
         },
+    ),
+    BenchRange.BESIDE: Position(
+        "and powered again",
+        3.0,
+        live=True,
+        answers={HELPS: "it works, or works better", NOTHING: "nothing changes"},
+        clears=NOTHING,
     ),
     BenchRange.WARMED: Position(
         "while it works",

@@ -125,16 +125,13 @@ def table_of(
     whole = [np.concatenate([each, each[:, :, :1]], axis=2) for each in (values, other, swings)]
     answers = {}
     for row, probe in enumerate(probes):
-        if probe.range is BenchRange.LOOK:
-            bad = np.array([_looks(each.fault, probe) for each in known.all])
-            answers[row] = np.array([bad, 1 - bad])
+        if probe.range in _OF_TWO:
+            often = np.array([_OF_TWO[probe.range](each.fault, probe) for each in known.all])
+            answers[row] = np.array([often, 1 - often])
         elif probe.range is BenchRange.SAID:
             answers[row] = _did(supply, probes, whole[0], whole[2])
         elif probe.range is BenchRange.WARMED:
             answers[row] = np.array([_warmed(each.fault, probe) for each in known.all]).T
-        elif probe.range is BenchRange.MOVED:
-            changes = np.array([_moved(each.fault, probe) for each in known.all])
-            answers[row] = np.array([changes, 1 - changes])
         elif probe.range is BenchRange.DRIVEN:
             pulls = _driven(supply, probes, whole[0], known, probe)
             answers[row] = np.array([pulls, 1 - pulls])
@@ -187,6 +184,17 @@ def _warmed(fault: BoardFault | None, probe: BenchProbe) -> tuple[float, float, 
     return helps, worsens, 1 - helps - worsens
 
 
+BESIDE = {"worn": 0.85, "open": 0.9}
+"""How often a board works with a good capacitor beside one that is worn or open: it takes over what the other
+no longer does. Across one that is short it does nothing."""
+
+
+def _beside(fault: BoardFault | None, probe: BenchProbe) -> float:
+    """P(it works) with a good capacitor clipped across a part, under a fault."""
+    mine = fault is not None and fault.conditions[0][0] == probe.of
+    return BESIDE.get(fault.conditions[0][1].kind, WARMED_ELSE) if fault and mine else WARMED_ELSE
+
+
 MOVED, MOVED_ELSE = 0.8, 0.03
 """How often a cracked joint shows as its part is pressed, and how often something changes by itself."""
 
@@ -235,3 +243,7 @@ def _looks(fault: BoardFault | None, probe: BenchProbe) -> float:
     if fault and fault.conditions[0][0] == probe.of:
         return max(fault.looks, LOOKS_BAD)
     return LOOKS_BAD
+
+
+_OF_TWO = {BenchRange.LOOK: _looks, BenchRange.BESIDE: _beside, BenchRange.MOVED: _moved}
+"""Of what has two answers: how often the first is given under a fault."""

@@ -10,6 +10,7 @@ from frostcore import cautions
 from frostcore.bench.judge import BoardSuspect
 from frostcore.bench.ladder import Ladder
 from frostcore.bench.live import watts_of
+from frostcore.bench.ranges import BenchRange
 from frostcore.circuit.figures import WALL_OHMS
 from frostcore.diagnosis.hypotheses import ELSEWHERE, WELL
 from frostcore.diagnosis.judge import NAMED
@@ -199,6 +200,8 @@ class Telling:
         """The usual cautions of what is to be read now."""
         following = self.judgement.next
         lines = [cautions.LIVE_PRIMARY if following and following.probe.live else cautions.EMPTY]
+        if following and following.probe.range is BenchRange.BESIDE:
+            lines.append(cautions.CLIPPED_ON)
         if not self.supply.isolated:
             lines.append(cautions.NOT_ISOLATED)
         return tuple(lines)

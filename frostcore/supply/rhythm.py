@@ -29,6 +29,33 @@ def crest(mains: float, drops: float, *, half: bool) -> float:
     return (2 if half else 1) * math.sqrt(2) * mains - drops
 
 
+def pause(volts: float, mains: float, hertz: float, *, half: bool) -> float:
+    """The seconds of each round in which a series capacitor gives a rail nothing: past its crest the mains
+    must swing by twice the rail's volts (with the diodes') before it conducts the other way; of half waves
+    the other half wave too."""
+    swings = math.acos(max(-1.0, 1 - 2 * volts / (math.sqrt(2) * mains))) / (2 * math.pi * hertz)
+    return swings + (0.5 / hertz if half else 0.0)
+
+
+def dips(
+    volts: float, amperes: tuple[float, float], seconds: tuple[float, float], capacitor: tuple[float, float]
+) -> tuple[float, float]:
+    """How a rail that a Zener diode holds falls in while nothing arrives: what that takes off its mean, and
+    the ripple's r.m.s., in V.
+
+    ``amperes`` are those taken and those given on the mean, ``seconds`` those without any and those of a
+    round, ``capacitor`` its farads and series ohms. A triangle down by what the capacitor loses and up again
+    as it is filled, and its series ohms' own step while it waits; without a capacitor down to nothing.
+    """
+    (taken, given), (waits, whole), (farads, esr) = amperes, seconds, capacitor
+    falls = min(volts, taken * waits / farads)
+    fills = min(whole - waits, waits * taken / max(given - taken, 1e-6)) if falls < volts else 0.0
+    share, step = (waits + fills) / whole, min(volts - falls, esr * taken)
+    lost = falls * share / 2 + step * waits / whole
+    square = falls**2 * share / 3 + step**2 * waits / whole + falls * step * waits / whole
+    return lost, math.sqrt(max(square - lost**2, 0.0))
+
+
 @dataclass(frozen=True)
 class Spare:
     """A rail fed by a capacitor: mains volts and hertz, its farads, the Zener diode's volts, the rail's

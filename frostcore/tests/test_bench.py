@@ -237,7 +237,9 @@ class Live(TestCase):
 
     def test_watts_are_what_the_loads_take_through_the_switcher(self):
         # 60 mA of logic and the regulators' own, 12 V of bleeder: (12.7 V × (60 + 5.5) mA)/0.78 + 0.3 W.
-        self.assertAlmostEqual(watts_of(FLYBACK, 230.0), 12.7 * 0.0655 / 0.78 + 0.3, delta=0.05)
+        self.assertAlmostEqual(
+            watts_of(FLYBACK, 230.0), 12.7 * 0.0655 / 0.78 + 0.3 + 322 * 309 / 470e3, delta=0.02
+        )
 
     def test_nothing_is_singular_whatever_fails(self):
         for kind, make in USUAL.items():
@@ -413,6 +415,19 @@ class Rehearsals(TestCase):
         self.assertGreater(found.right, 0.95)
         self.assertLess(found.wrong, 0.01)
         self.assertLess(found.readings, 6.5)
+
+    def test_without_an_esr_meter_a_good_capacitor_clipped_beside_finds_the_worn_one(self):
+        found = figures(rehearse(described(USUAL["dropper"](230.0)), 230.0, draws=1, esr=False))
+        self.assertGreater(found.right, 0.94)
+        self.assertEqual(found.wrong, 0.0)
+        weigher = BenchWeigher(table_of(FLYBACK, 230.0, esr=False))
+        self.assertFalse([each for each in weigher.table.probes if each.range is BenchRange.ESR])
+        told = [
+            BenchJudgement(weigher, [BenchReading("beside:C3", answer=answer)]).posterior.units
+            for answer in ("helps", "nothing")
+        ]
+        mine = weigher.table.known.units.index("C3")
+        self.assertGreater(told[0][mine], 4 * told[1][mine])
 
     def test_rehearsed_boards_are_none_of_those_they_are_judged_by(self):
         judged, real = (drawn(FLYBACK, Draw(0, 8, seed)) for seed in (0, 7919))
