@@ -108,7 +108,7 @@ _ROWS: dict[BenchRange, Position] = {
     ),
     BenchRange.BESIDE: Position(
         "and powered again",
-        3.0,
+        6.0,
         live=True,
         answers={HELPS: "it works, or works better", NOTHING: "nothing changes"},
         clears=NOTHING,
