@@ -33,6 +33,7 @@ MODULES: dict[str, tuple[str, ...]] = {
     "papers": ("sheet",),
     "bench": ("capacitor", "substitute", "twin", "bus", "mat"),
     "ladder": ("ladder",),
+    "thermal": ("thermal",),
 }
 """The commands of each module: one question loads only what answers it."""
 

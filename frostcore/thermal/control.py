@@ -77,7 +77,9 @@ class Control:
         """Whether any loop asks for the compressor."""
         kinds = ("compressor", "valve")
         return any(
-            asks for loop, asks in zip(self.plant.loops, self.asks, strict=True) if loop.drives.startswith(kinds)
+            asks
+            for loop, asks in zip(self.plant.loops, self.asks, strict=True)
+            if loop.drives.startswith(kinds)
         )
 
     @property
@@ -121,6 +123,9 @@ class Control:
         if self.plant.condenser and self.plant.condenser.fan and cools:
             found.add(self.plant.condenser.fan)
         found |= {module.fan for module in self.plant.modules if module.fan}
+        every = {face.fan for face in self.plant.evaporators if face.fan}
+        every |= {self.plant.condenser.fan} if self.plant.condenser and self.plant.condenser.fan else set()
+        found |= every & self.plant.never_stops
         return frozenset(found - self.plant.never_runs)
 
     @property
@@ -136,12 +141,14 @@ class Control:
     @property
     def heats(self) -> frozenset[str]:
         """The evaporators whose heater is on."""
-        if self.defrosting != "heats" or not self.plugged or self.fused:
+        if not self.plugged or self.fused:
             return frozenset()
         return frozenset(
             face.id
             for face in self.plant.evaporators
-            if face.heater and face.heater not in self.plant.never_runs
+            if face.heater
+            and face.heater not in self.plant.never_runs
+            and (self.defrosting == "heats" or face.heater in self.plant.never_stops)
         )
 
     @property
@@ -178,11 +185,10 @@ class Control:
             elif self.runs:
                 found.append(Guard("shell", compressor.trips, -1.0, "trip"))
         if self.defrosting == "heats":
-            for face in self.plant.evaporators:
-                if face.heater:
-                    found.append(Guard(f"coil:{face.id}", self.plant.defrost.ends, -1.0, "thawed", face.id))
-                    if not self.fused:
-                        found.append(Guard(f"metal:{face.id}", FUSE_OPENS, -1.0, "fused", face.id))
+            ends = self.plant.defrost.ends
+            heated = [face.id for face in self.plant.evaporators if face.heater]
+            found += [Guard(f"coil:{name}", ends, -1.0, "thawed", name) for name in heated]
+        found += [Guard(f"metal:{name}", FUSE_OPENS, -1.0, "fused", name) for name in sorted(self.heats)]
         return found
 
     def due(self) -> float:
@@ -292,6 +298,11 @@ def openings(plant: Thermal, days: float, seed: int = 0) -> tuple[Act, ...]:
     for room in plant.compartments:
         for day in range(int(np.ceil(days))):
             moments = np.sort(chance.uniform(7 * HOUR, 23 * HOUR, room.openings)) + day * DAY
-            for moment, seconds in zip(moments, chance.uniform(8, 30, room.openings), strict=True):
-                acts += [Act(float(moment), "open", room.place), Act(float(moment + seconds), "close", room.place)]
+            apart = np.diff(moments, prepend=0.0) > MINUTE
+            spans = chance.uniform(8, 30, room.openings)
+            for moment, seconds in zip(moments[apart], spans[apart], strict=True):
+                acts += [
+                    Act(float(moment), "open", room.place),
+                    Act(float(moment + seconds), "close", room.place),
+                ]
     return tuple(act for act in acts if act.at < days * DAY)

@@ -10,6 +10,7 @@ Q would jump between two pieces and the evaporator chatter there.
 import math
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 
 BREAKS = (-44.0, -36.0, -29.0, -23.0, -17.0, -10.0, -2.0, 10.0)
 """Evaporating temperatures between two pieces; beyond the last Q rises no more."""
@@ -39,7 +40,7 @@ class CompressorMap:
 
         # At each break the chord's ends are lowered by half the mean gap of its neighbours: still continuous.
         gaps = []
-        for low, high in zip(BREAKS, BREAKS[1:], strict=False):
+        for low, high in pairwise(BREAKS):
             slope = (whole(high) - whole(low)) / (high - low)
             touch = self.evaporating + math.log(slope / (self.strength * self.moves * self.a)) / self.a
             gaps.append(whole(low) + slope * (touch - low) - whole(touch))
@@ -47,7 +48,7 @@ class CompressorMap:
             whole(te) - (gaps[max(0, n - 1)] + gaps[min(n, len(gaps) - 1)]) / 4 for n, te in enumerate(BREAKS)
         ]
         found = []
-        for n, (low, high) in enumerate(zip(BREAKS, BREAKS[1:], strict=False)):
+        for n, (low, high) in enumerate(pairwise(BREAKS)):
             slope = (at[n + 1] - at[n]) / (high - low)
             found.append((at[n] - slope * low, slope))
         first = found[0]

@@ -56,6 +56,7 @@ class Mode:
     doors: frozenset[str]
     phases: tuple[Phase, ...]
     frost: tuple[int, ...]
+    plugged: bool = True
 
 
 def frost_step(kilograms: float) -> int:
@@ -110,7 +111,7 @@ class Equations:
             self._compressor()
         for module in plant.modules:
             self._module(module)
-        self._plug(plant.base_watts)
+        self._plug(plant.base_watts if mode.plugged else 0.0)
         self._lags()
         self._close()
 
@@ -149,7 +150,7 @@ class Equations:
         self._room(air, room.seal + (room.door if opened else 0.0))
         vapour = self._row(f"vapour:{place}")
         vapour[self.nodes.one] += room.leak_vapour + (room.door_vapour if opened else 0.0)
-        if room.watts:
+        if room.watts and self.mode.plugged:
             self._plug(room.watts, air)
 
     def moving(self, face: Evaporator, place: str, frost: float) -> float:
@@ -256,7 +257,7 @@ class Equations:
 
 def _holds(plant: Thermal) -> dict[str, float]:
     """J/K of each node that holds heat."""
-    found = {}
+    found: dict[str, float] = {}
     for room in plant.compartments:
         found |= {f"air:{room.place}": room.air, f"contents:{room.place}": room.contents}
         found[f"wall:{room.place}"] = room.wall

@@ -174,7 +174,17 @@ class Thermal:
         """The one of an id."""
         return next(each for each in self.evaporators if each.id == identifier)
 
+    @property
+    def parts(self) -> frozenset[str]:
+        """What it knows the parts of the unit by."""
+        found = {self.compressor.component} if self.compressor else set[str]()
+        found |= {self.condenser.fan} if self.condenser else set()
+        for face in self.evaporators:
+            found |= {face.fan, face.damper, face.heater}
+        for module in self.modules:
+            found |= {module.component, module.fan}
+        return frozenset(found - {""})
+
     def changed(self, **changes: object) -> "Thermal":
         """Otherwise the same."""
         return replace(self, **changes)  # type: ignore[arg-type]
-

@@ -7,7 +7,7 @@ import numpy.typing as npt
 
 from frostcore.errors import FrostError
 from frostcore.thermal.control import DAY, Act, Control, Event, Guard
-from frostcore.thermal.modes import FROST_STEP, Equations, Mode, Nodes, Phase, frost_step, stored
+from frostcore.thermal.modes import FROST_STEP, MELTS, Equations, Mode, Nodes, Phase, frost_step, stored
 from frostcore.thermal.plant import Thermal
 from frostcore.thermal.step import BLOCK, MINUTE, Stepping, at, first_below
 
@@ -15,6 +15,10 @@ Floats = npt.NDArray[np.float64]
 
 MOST_AN_HOUR = 400
 """More switchings an hour than that is no unit but an error of the plant."""
+
+LAPS = 1e-7
+"""Two pieces or phases that meet lap by so much (K, W): what rests at their border does not switch on and
+on."""
 
 DRY = 1e-9
 """Less frost than that is none, kg."""
@@ -57,7 +61,7 @@ class Simulated:
         gone = last - first
         of = self.nodes.of
         entered = gone[of["inside"]] + gone[of["entered"]]
-        taken = stored(self.plant, self.nodes, first, last) + 3.336e5 * gone[of["melted"]]
+        taken = stored(self.plant, self.nodes, first, last) + MELTS * gone[of["melted"]]
         return float(entered - taken)
 
 
@@ -83,6 +87,11 @@ class Plant:
             self._stepping[mode] = Stepping.of(self.equations(mode).m)
         return self._stepping[mode]
 
+    @property
+    def kept(self) -> int:
+        """How many modes it has met."""
+        return len(self._stepping)
+
     def start(self, celsius: float | dict[str, float]) -> Floats:
         """Everything at one temperature, or nodes at their own (the others as the room); no frost."""
         z = np.zeros(self.nodes.size)
@@ -102,6 +111,7 @@ class Plant:
             for row, guard in zip(rows, found, strict=True):
                 if guard.node.startswith("net:"):
                     row[:] = self.equations(mode).net[guard.node.removeprefix("net:")]
+                    row[-1] -= guard.level
                 else:
                     row[self.nodes.of[guard.node]] = guard.sign
                     row[-1] = -guard.sign * guard.level
@@ -114,13 +124,13 @@ class Plant:
             metal, frost = f"metal:{face.id}", f"frost:{face.id}"
             phase, step = mode.phases[number], mode.frost[number]
             if phase == "cold":
-                found.append(Guard(metal, 0.0, -1.0, "thaws", str(number)))
+                found.append(Guard(metal, LAPS, -1.0, "thaws", str(number)))
             elif phase == "warm":
-                found.append(Guard(metal, 0.0, 1.0, "cold", str(number)))
+                found.append(Guard(metal, -LAPS, 1.0, "cold", str(number)))
             else:
                 found += [
                     Guard(frost, 0.0, 1.0, "warm", str(number)),
-                    Guard(f"net:{face.id}", 0.0, 1.0, "cold", str(number)),
+                    Guard(f"net:{face.id}", -LAPS, 1.0, "cold", str(number)),
                 ]
             found.append(Guard(frost, (step + 1) * FROST_STEP, -1.0, "more frost", str(number)))
             if step:
@@ -129,9 +139,9 @@ class Plant:
             face_id = next(iter(mode.cools))
             low, high = self.plant.compressor.map.bounds(mode.piece)
             if np.isfinite(low):
-                found.append(Guard(f"metal:{face_id}", low, 1.0, "piece", "-1"))
+                found.append(Guard(f"metal:{face_id}", low - LAPS, 1.0, "piece", "-1"))
             if np.isfinite(high):
-                found.append(Guard(f"metal:{face_id}", high, -1.0, "piece", "+1"))
+                found.append(Guard(f"metal:{face_id}", high + LAPS, -1.0, "piece", "+1"))
         return found
 
 
@@ -165,7 +175,7 @@ class _Run:
             self.piece = compressor.map.piece(self._of(f"metal:{next(iter(cools))}"))
         return Mode(
             control.runs, self.piece if cools else 0, cools, control.fans, control.closed, control.heats,
-            control.modules, control.doors, tuple(self.phases), tuple(self.frost),
+            control.modules, control.doors, tuple(self.phases), tuple(self.frost), control.plugged,
         )  # fmt: skip
 
     def happens(self, guard: Guard) -> None:
@@ -176,7 +186,13 @@ class _Run:
                 face = self.plant.plant.evaporators[number]
                 wet = self._of(f"frost:{face.id}") > DRY
                 self.phases[number] = "melts" if wet else "warm"
-                if not wet:
+                of = self.plant.nodes.of
+                if wet:  # what warmth it has above 0 °C by now has melted some
+                    melted = face.metal * self._of(f"metal:{face.id}") / MELTS
+                    self.z[of[f"metal:{face.id}"]] = 0.0
+                    self.z[of[f"frost:{face.id}"]] -= melted
+                    self.z[of["melted"]] += melted
+                else:
                     self.z[self.plant.nodes.of[f"frost:{face.id}"]] = 0.0
             case "cold" | "warm":
                 self.phases[number] = guard.what
@@ -193,6 +209,14 @@ class _Run:
             case _:
                 self.control.happens(guard.what, guard.of)
 
+    def within(self, end: float) -> tuple[float, Guard | None]:
+        """Go on within a minute, as far as ``end`` of it or to the first guard passed: how far that was."""
+        polynomial = self.stepping.polynomial(self.z)
+        crossed = first_below(polynomial @ self.guards.T, end)
+        share = crossed[0] if crossed else end
+        self.z = at(polynomial, share)
+        return share, self.named[crossed[1]] if crossed else None
+
     def refresh(self) -> None:
         """Let the control look at itself, and take the mode, its stepping, its guards and what is due from
         it."""
@@ -201,6 +225,19 @@ class _Run:
         self.stepping = self.plant.stepping(self.mode)
         self.guards, self.named = self.plant.guards(self.mode, self.control)
         self.due = self.control.due()
+
+
+def _begun(
+    whole: Plant, start: float | dict[str, float] | Floats | None, acts: tuple[Act, ...], *, warm: bool
+) -> _Run:
+    if isinstance(start, np.ndarray):
+        z = start.copy()
+    else:
+        z = whole.start(whole.plant.room if start is None else start)
+    run = _Run(whole, z, Control(whole.plant, acts, warm=warm))
+    run.control.clock()
+    run.refresh()
+    return run
 
 
 def simulate(
@@ -216,18 +253,11 @@ def simulate(
     ``start`` is one temperature, temperatures by node, or a z that another run ended with; ``warm`` says
     whether its loops ask for cooling at first. FrostError where it switches without end.
     """
-    whole = plant if isinstance(plant, Plant) else Plant(plant)
-    if isinstance(start, np.ndarray):
-        z = start.copy()
-    else:
-        z = whole.start(whole.plant.room if start is None else start)
-    control = Control(whole.plant, acts, warm=warm)
-    run = _Run(whole, z, control)
-    control.clock()
-    run.refresh()
+    run = _begun(plant if isinstance(plant, Plant) else Plant(plant), start, acts, warm=warm)
+    control = run.control
     count = round(days * DAY / MINUTE)
-    rows = np.empty((count + 1, whole.nodes.size))
-    rows[0] = z
+    rows = np.empty((count + 1, run.plant.nodes.size))
+    rows[0] = run.z
     minute, past, segments, busy = 0, 0.0, 0, _Busy()
     while minute < count:
         now = minute * MINUTE + past
@@ -250,16 +280,12 @@ def simulate(
             end = 1.0
         else:
             end = min(1.0 - past / MINUTE, (until - now) / MINUTE)
-        polynomial = run.stepping.polynomial(run.z)
-        crossed = first_below(polynomial @ run.guards.T, end)
-        share = crossed[0] if crossed else end
-        run.z = at(polynomial, share)
+        share, crossed = run.within(end)
         past += share * MINUTE
         control.move(minute * MINUTE + past)
         if crossed:
-            guard = run.named[crossed[1]]
-            busy.count(minute, guard.what)
-            run.happens(guard)
+            busy.count(minute, crossed.what)
+            run.happens(crossed)
             run.refresh()
         elif until - (minute * MINUTE + past) < 1e-7:
             control.clock()
@@ -267,9 +293,7 @@ def simulate(
         if MINUTE - past < 1e-7:
             minute, past = minute + 1, 0.0
             rows[minute] = run.z
-    return Simulated(
-        whole.plant, whole.nodes, rows, tuple(control.events), segments, len(whole._stepping)
-    )
+    return Simulated(run.plant.plant, run.plant.nodes, rows, tuple(control.events), segments, run.plant.kept)
 
 
 def _good(run: _Run, block: Floats) -> int:
@@ -281,16 +305,16 @@ def _good(run: _Run, block: Floats) -> int:
     turns = (values[1:-1] < values[:-2]) & (values[1:-1] < values[2:])
     near = values[1:-1] < (values[:-2] - values[1:-1]) + (values[2:] - values[1:-1])
     for row in np.flatnonzero((turns & near).any(axis=1)):
-        for before in (row, row + 1):
+        for before in (int(row), int(row) + 1):
             if before < good and first_below(
                 run.stepping.polynomial(_before(run, block, before)) @ run.guards.T, 1.0
             ):
-                return int(before)
+                return before
     return good
 
 
 def _before(run: _Run, block: Floats, row: int) -> Floats:
-    """z at the begin of a row of a block."""
+    """Z at the begin of a row of a block."""
     return run.z if row == 0 else np.asarray(block[row - 1])
 
 

@@ -11,6 +11,8 @@ import numpy as np
 import numpy.typing as npt
 from scipy.linalg import expm
 
+from frostcore.errors import FrostError
+
 Floats = npt.NDArray[np.float64]
 
 MINUTE = 60.0
@@ -18,6 +20,9 @@ BLOCK = 64
 TERMS = 32
 
 _POWERS = np.arange(TERMS)
+
+FASTEST = 15.0
+"""What moves faster than that within a row (the norm of M·60) the series can't follow to the last digits."""
 
 NEAR = 1e-13
 """A root is found to this share of a row."""
@@ -33,8 +38,12 @@ class Stepping:
 
     @classmethod
     def of(cls, m: Floats) -> "Stepping":
-        """The stepping of ż = M z."""
+        """The stepping of ż = M z; FrostError where something in it is faster than a plant's parts are."""
         size = len(m)
+        fastest = float(np.abs(np.diagonal(m)).max()) * MINUTE
+        if fastest > FASTEST:
+            message = f"A part of this plant settles in {MINUTE / fastest:.2g} s; none settles within 4 s."
+            raise FrostError(message)
         powers = np.empty((BLOCK, size, size))
         powers[0] = expm(m * MINUTE)
         done = 1
@@ -49,12 +58,12 @@ class Stepping:
         return cls(powers, series)
 
     def rows(self, z: Floats, count: int) -> Floats:
-        """z after 1 … ``count`` minutes."""
+        """Z after 1 … ``count`` minutes."""
         size = len(z)
         return (self.powers[:count].reshape(-1, size) @ z).reshape(count, size)
 
     def polynomial(self, z: Floats) -> Floats:
-        """z within the next minute as a polynomial in its share: coefficients (32 × n)."""
+        """Z within the next minute as a polynomial in its share: coefficients (32 × n)."""
         size = len(z)
         return (self.series.reshape(-1, size) @ z).reshape(TERMS, size)
 
@@ -71,7 +80,9 @@ def first_below(polynomials: Floats, end: float) -> tuple[float, int] | None:
     One that is below at ``end`` has crossed; one that came near and went up again is looked for at its least.
     """
     found: tuple[float, int] | None = None
-    for guard, (value, ending) in enumerate(zip(at(polynomials, end), _slopes(polynomials, end), strict=True)):
+    for guard, (value, ending) in enumerate(
+        zip(at(polynomials, end), _slopes(polynomials, end), strict=True)
+    ):
         own = polynomials[:, guard]
         last = end
         if value >= 0.0:

@@ -51,7 +51,9 @@ def dual_evaporator() -> Thermal:
             Compartment("freezer", 8e3, 52e3, 22e3, 8.0, 9.0, 0.85, openings=8, leak_vapour=3e-7, seal=0.08),
         ),
         (
-            Evaporator("fridge_evaporator", 4e3, {"fridge": 12.0}, fan="fridge_fan", fan_watts=3.0, still=0.1),
+            Evaporator(
+                "fridge_evaporator", 4e3, {"fridge": 12.0}, fan="fridge_fan", fan_watts=3.0, still=0.1,
+            ),
             Evaporator(
                 "freezer_evaporator", 5e3, {"freezer": 20.0}, fan="freezer_fan", fan_watts=3.5, still=0.12,
                 heater="defrost_heater", heater_watts=200.0,
