@@ -202,6 +202,8 @@ def main() -> int:
     parser.add_argument("--pictures", action="store_true", help="tables read from pictures of papers")
     parser.add_argument("--bench", action="store_true", help="boards on the mat")
     parser.add_argument("--boards", type=int, default=2, help="with --bench: boards a fault")
+    parser.add_argument("--thermal", action="store_true", help="temperatures over time, and runs judged")
+    parser.add_argument("--units", type=int, default=12, help="with --thermal: units a class of fault")
     parser.add_argument("--remedy", action="store_true", help="courses and changes to the wiring")
     parser.add_argument("--whole", type=int, default=0, help="with --remedy: whole calls a unit, 34 say")
     parser.add_argument("--calls", type=int, default=50_000, help="how many calls with --scale (50,000)")
@@ -222,6 +224,10 @@ def main() -> int:
         from bench_board import board  # noqa: PLC0415 - needs more than the others
 
         return board(options.boards)
+    if options.thermal:
+        from bench_thermal import thermal  # noqa: PLC0415 - needs more than the others
+
+        return thermal(options.units)
     if options.remedy:
         from bench_remedy import remedy  # noqa: PLC0415 - needs no ngspice
 

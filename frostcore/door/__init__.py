@@ -34,6 +34,8 @@ MODULES: dict[str, tuple[str, ...]] = {
     "bench": ("capacitor", "substitute", "twin", "bus", "mat"),
     "ladder": ("ladder",),
     "thermal": ("thermal",),
+    "run": ("run",),
+    "calibrate": ("calibrate",),
 }
 """The commands of each module: one question loads only what answers it."""
 

@@ -13,9 +13,6 @@ from frostcore.thermal.plant import Thermal
 
 HOUR, MINUTE, DAY = 3600.0, 60.0, 86400.0
 
-FUSE_OPENS = 70.0
-"""The thermal fuse beside a defrost heater."""
-
 
 @dataclass(frozen=True)
 class Act:
@@ -188,7 +185,10 @@ class Control:
             ends = self.plant.defrost.ends
             heated = [face.id for face in self.plant.evaporators if face.heater]
             found += [Guard(f"coil:{name}", ends, -1.0, "thawed", name) for name in heated]
-        found += [Guard(f"metal:{name}", FUSE_OPENS, -1.0, "fused", name) for name in sorted(self.heats)]
+        found += [
+            Guard(f"metal:{name}", self.plant.defrost.fuse, -1.0, "fused", name)
+            for name in sorted(self.heats)
+        ]
         return found
 
     def due(self) -> float:

@@ -138,6 +138,8 @@ class Defrost:
     ends: float = 8.0
     most: float = 35.0
     drips: float = 5.0
+    fuse: float = 70.0
+    """The thermal fuse beside the heater opens for good, °C."""
 
 
 @dataclass(frozen=True)

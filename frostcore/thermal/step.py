@@ -79,21 +79,19 @@ def first_below(polynomials: Floats, end: float) -> tuple[float, int] | None:
 
     One that is below at ``end`` has crossed; one that came near and went up again is looked for at its least.
     """
+    values, ending = at(polynomials, end), _slopes(polynomials, end)
+    # What is above again may have been below: it falls at first, rises at the end, and would come near.
+    dips = (polynomials[1] < 0.0) & (ending > 0.0) & (polynomials[0] + 0.5 * end * polynomials[1] <= 0.0)
     found: tuple[float, int] | None = None
-    for guard, (value, ending) in enumerate(
-        zip(at(polynomials, end), _slopes(polynomials, end), strict=True)
-    ):
-        own = polynomials[:, guard]
-        last = end
-        if value >= 0.0:
-            if not own[1] < 0.0 < ending or own[0] + 0.5 * own[1] * end > 0.0:
-                continue  # it does not come down and go up again, or not near enough
+    for guard in np.flatnonzero((values < 0.0) | dips).tolist():
+        own, last = polynomials[:, guard], end
+        if values[guard] >= 0.0:
             last = _least(own, end)
             if at(own, last) >= 0.0:
                 continue
         share = _root(own, 0.0, last)
         if found is None or share < found[0]:
-            found = share, int(guard)
+            found = share, guard
     return found
 
 

@@ -1,0 +1,249 @@
+"""Temperatures over time, measured: a week's cost, verdicts by channels over spoilt logs, calibration."""
+
+import sys
+import time
+from collections import Counter
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path.insert(0, str(ROOT))
+
+import numpy as np  # noqa: E402 - the project is not installed
+
+from frostcore.thermal.calibration import CYCLE_NOISE, TurnAct, calibrate  # noqa: E402
+from frostcore.thermal.control import DAY, openings  # noqa: E402
+from frostcore.thermal.faults import SOUND, Broken, broken  # noqa: E402
+from frostcore.thermal.log import Log, read_log  # noqa: E402
+from frostcore.thermal.logged import logged  # noqa: E402
+from frostcore.thermal.plant import Thermal  # noqa: E402
+from frostcore.thermal.simulate import Plant, Simulated, simulate  # noqa: E402
+from frostcore.thermal.usual import USUAL  # noqa: E402
+from frostcore.thermal.verdicts import Judged  # noqa: E402
+
+COLD_S, WARM_S = 0.7, 0.5
+CLASSES = {
+    "sound": SOUND,
+    "never stops": Broken(runs_on=frozenset({"compressor"})),
+    "short cycles": Broken(changes=("limps",)),
+    "no defrost": Broken(stands=frozenset({"defrost_heater"})),
+    "endless defrost": Broken(changes=("defrost_long",)),
+    "weak": Broken(changes=("weak",)),
+    "seal": Broken(changes=("seal",)),
+}
+SPOILT = ("as it was", "every 5 min", "gaps", "rows twice", "clock back an hour", "whole °F")
+
+
+def line(name: str, shown: str, goal: str, *, reached: bool) -> None:
+    """A figure with its goal, and how that stands."""
+    print(f"  {name:44} {shown:>10}  ({goal}: {'reached' if reached else 'NOT reached'})")
+
+
+def weeks() -> None:
+    """A week of each usual plant, cold and with its modes kept."""
+    print("a week, processor seconds")
+    for kind, make in USUAL.items():
+        plant = Plant(make())
+        acts = openings(plant.plant, 7)
+        took = []
+        for _ in range(2):
+            began = time.process_time()
+            run = simulate(plant, 7, acts=acts)
+            took.append(time.process_time() - began)
+        line(f"{kind}, cold", f"{took[0]:.2f} s", f"{COLD_S}", reached=took[0] <= COLD_S)
+        line(f"{kind}, again", f"{took[1]:.2f} s", f"{WARM_S}", reached=took[1] <= WARM_S)
+        share = abs(run.balance) / float(run.of("electric")[-1])
+        line("  energy not accounted for", f"{share:.1e}", "1e-9", reached=share <= 1e-9)
+
+
+def varied(plant: Thermal, chance: np.random.Generator) -> Thermal:
+    """A plant as another of the same type may be, in another room."""
+    rooms = tuple(
+        replace(
+            room,
+            contents=room.contents * chance.uniform(0.5, 1.8),
+            wall_room=room.wall_room * chance.uniform(0.85, 1.2),
+            openings=int(chance.integers(2, 35)),
+        )
+        for room in plant.compartments
+    )
+    return plant.changed(compartments=rooms, room=float(chance.uniform(18, 30)))
+
+
+def text_of(run: Simulated, spoilt: str, seed: int, first_day: int = 1) -> str:
+    """A log of a day as a file, spoilt in one way."""
+    log = logged(run, 300.0 if spoilt == "every 5 min" else 60.0, seed)
+    chance = np.random.default_rng(seed)
+    heads, rows = ["seconds"], []
+    names = {name: name.replace("celsius:", "").replace("coil:", "coil ") for name in log.columns}
+    unit = "°F" if spoilt == "whole °F" else "°C"
+    heads += ["watts" if name == "watts" else f"{names[name]} {unit}" for name in log.columns]
+    at = (log.seconds >= first_day * DAY) & (log.seconds <= (first_day + 1) * DAY)
+    for number in np.flatnonzero(at):
+        cells = []
+        for name, values in log.columns.items():
+            value = float(values[number])
+            if spoilt == "whole °F" and name != "watts":
+                cells.append(f"{value * 1.8 + 32:.0f}")
+            else:
+                cells.append(f"{value:.1f}")
+        rows.append((float(log.seconds[number]) - first_day * DAY, cells))
+    if spoilt == "gaps":
+        for _ in range(3):
+            start, long = chance.uniform(0, 80e3), chance.uniform(1500, 5400)
+            rows = [row for row in rows if not start < row[0] < start + long]
+    if spoilt == "clock back an hour":
+        after = chance.uniform(20e3, 60e3)
+        rows = [(now - 3600 if now > after else now, cells) for now, cells in rows]
+    lines = [",".join([f"{now:.0f}", *cells]) for now, cells in rows]
+    if spoilt == "rows twice":
+        middle = int(chance.integers(100, len(lines) - 200))
+        lines = [*lines[: middle + 100], *lines[middle:]]
+    return "\n".join([",".join(heads), *lines])
+
+
+def changed(plant: Thermal, by: Broken) -> Thermal:
+    """A plant with a class of fault; an endless defrost here ends after two hours, by no temperature."""
+    if by.changes == ("defrost_long",):
+        return plant.changed(defrost=replace(plant.defrost, ends=1e3, most=120.0, fuse=1e3))
+    return broken(plant, by)
+
+
+def logs(kind: str, units: int) -> Iterator[tuple[str, str, Log, Thermal]]:
+    """Every class × unit × spoiling: the class, the spoiling, the log, the plant it is judged by."""
+    base = USUAL[kind]()
+    for name, by in CLASSES.items():
+        if "defrost" in name and base.defrost.kind == "none":
+            continue
+        for unit in range(units):
+            chance = np.random.default_rng(100 * unit + len(name))
+            real = changed(varied(base, chance), by)
+            run = simulate(real, 2, acts=openings(real, 2, unit))
+            stopped = int((run.when("stops") > DAY).sum()) - int((run.when("defrost") > DAY).sum())
+            if name not in {"never stops", "sound", "short cycles"} and stopped < 3:
+                continue  # it runs on too: that it never cuts out is true of it
+            for spoilt in SPOILT:
+                text = text_of(run, spoilt, unit)
+                places = [room.place for room in base.compartments]
+                log = read_log(text, places, [face.id for face in base.evaporators])
+                yield name, spoilt, log, base
+
+
+def of_air(log: Log) -> Log:
+    """A log with its compartments' temperatures alone."""
+    kept = [
+        n for n, each in enumerate(log.columns) if each.quantity == "celsius" and "coil" not in each.where
+    ]
+    return Log(log.begins, log.seconds, tuple(log.columns[n] for n in kept), log.values[kept], log.said)
+
+
+def told(plant: Thermal, log: Log) -> dict[str, str]:
+    """Verdicts by kind."""
+    return {each.kind: each.stands for each in Judged(plant, log).verdicts if each.kind != "holds"}
+
+
+class Counted:
+    """What was said, by channels and class."""
+
+    def __init__(self) -> None:
+        self.said: Counter[tuple[str, ...]] = Counter()
+        self.seen: Counter[tuple[str, ...]] = Counter()
+
+    def add(self, channels: str, name: str, spoilt: str, found: dict[str, str]) -> None:
+        """One log's verdicts."""
+        for often in ("", "minute"):
+            if not often or spoilt != "every 5 min":
+                self.seen[channels, name, often] += 1
+                for verdict, stands in found.items():
+                    self.said[channels, name, verdict, stands, often] += 1
+
+    def share(self, channels: str, name: str, verdict: str, stands: str, often: str = "") -> float:
+        """How often something was said of a class; never, of one there is not."""
+        whole = self.seen[channels, name, often]
+        return self.said[channels, name, verdict, stands, often] / whole if whole else 0.0
+
+
+STOPPING = ("sound", "short cycles", "no defrost")
+
+
+def verdicts(units: int) -> None:
+    """What is said of each class, with watts and by air alone."""
+    for kind in ("single_evaporator", "dual_evaporator", "cold_plate", "wine_cooler"):
+        counted, took, count = Counted(), 0.0, 0
+        for name, spoilt, log, plant in logs(kind, units):
+            began = time.process_time()
+            counted.add("watts", name, spoilt, told(plant, log))
+            took += time.process_time() - began
+            count += 1
+            counted.add("air", name, spoilt, told(plant, of_air(log)))
+        print(f"{kind}: {count} spoilt logs of a day, {1000 * took / count:.1f} ms each")
+        said(counted.share)
+
+
+def said(share: Callable[..., float]) -> None:
+    """One kind's figures."""
+    others = [each for each in CLASSES if each != "never stops"]
+    right = share("watts", "never stops", "cuts_out", "no")
+    line("never stops, with watts", f"{right:.1%}", "99%", reached=right >= 0.99)
+    right = share("watts", "short cycles", "short_cycles", "yes", "minute")
+    line("short cycles, watts every minute", f"{right:.1%}", "99%", reached=right >= 0.99)
+    false = max(share("watts", each, "cuts_out", "no") for each in STOPPING)
+    for each in others:
+        if each != "short cycles":
+            false = max(false, share("watts", each, "short_cycles", "yes"))
+    for name, kind, stands in (
+        ("no defrost", "defrosts", "no"),
+        ("endless defrost", "defrost_endless", "yes"),
+    ):
+        told_of = share("watts", name, kind, stands)
+        waits = share("watts", name, "defrosts", "not_seen")
+        if told_of + waits:
+            shown = f"{told_of + waits:.1%}"
+            line(f"{name}: told, else “not seen yet”", shown, "97%", reached=told_of + waits >= 0.97)
+            print(f"    told {told_of:.1%}, not seen {waits:.1%}")
+    false = max(false, *(share("watts", each, "defrosts", "no") for each in ("sound", "weak", "seal")))
+    line("false alarms, worst class", f"{false:.1%}", "1%", reached=false <= 0.01)
+    right = share("air", "never stops", "cuts_out", "no")
+    line("never stops, air alone", f"{right:.1%}", "90%", reached=right >= 0.9)
+    false = max(share("air", each, "cuts_out", "no") for each in others)
+    line("  false, worst class", f"{false:.1%}", "1%", reached=false <= 0.01)
+    quiet = share("air", "short cycles", "short_cycles", "cannot_tell")
+    line("short cycles by air: “can’t tell”", f"{quiet:.1%}", "100%", reached=quiet == 1.0)
+
+
+def calibrations(count: int = 2000) -> None:
+    """Random thermostats set by turns: slope 1.5 to 9 K a turn unknown, backlash, a hand's error."""
+    chance = np.random.default_rng(3)
+    within = stopped_wrong = 0
+    for _ in range(count):
+        slope, level = -chance.uniform(1.5, 9), chance.uniform(-8, 8)
+        asked = stands = 0.0
+        last, acts = 0.0, list[TurnAct]()
+        for act in range(4):
+            now = level + slope * stands
+            early = chance.normal(0, 2)
+            cuts = tuple(now + early * 0.4**k + chance.normal(0, CYCLE_NOISE) for k in range(4))
+            acts.append(TurnAct(asked, cuts))
+            found = calibrate(acts, 0.0)
+            if found.stop or act == 3:
+                within += abs(now) <= 1.0
+                stopped_wrong += found.stop and abs(now) > 1.0
+                break
+            asked += found.next_turn
+            made = found.next_turn * (1 + chance.normal(0, 0.03)) + chance.normal(0, 5 / 360)
+            lost = chance.uniform(0, 0.08) if last and np.sign(found.next_turn) != last else 0.0
+            stands += made - np.sign(made) * min(lost, abs(made))
+            last = float(np.sign(found.next_turn))
+            level += chance.normal(0, 0.25)
+    print(f"{count} thermostats, up to three turns of four cycles")
+    line("within a kelvin", f"{within / count:.1%}", "95%", reached=within >= 0.95 * count)
+    line("stopped and was not", f"{stopped_wrong / count:.1%}", "3%", reached=stopped_wrong <= 0.03 * count)
+
+
+def thermal(units: int) -> int:
+    """All of it."""
+    weeks()
+    verdicts(units)
+    calibrations()
+    return 0

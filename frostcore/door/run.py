@@ -1,0 +1,79 @@
+"""``run``: a logger's file of a unit, judged."""
+
+import argparse
+from typing import Any
+
+from frostcore.door import arguments
+from frostcore.errors import FrostError
+from frostcore.quantity import Dimension
+from frostcore.thermal.log import Log, read_log
+from frostcore.thermal.of_sheet import thermal_of
+from frostcore.thermal.verdicts import Judged
+
+
+def add_commands(commands: Any) -> None:
+    """Add ``run``."""
+    one = commands.add_parser("run", help="a logger's file of a unit: what it shows and what it can't")
+    one.add_argument("--log", required=True, metavar="FILE", help="the logger's CSV")
+    one.add_argument("--sheet", required=True, metavar="FILE", help="the unit's sheet")
+    one.add_argument(
+        "--column", action="append", default=[], metavar="HEAD=PLACE",
+        help="what a column is of: a compartment, coil:EVAPORATOR, room, plug; - leaves it out",
+    )  # fmt: skip
+    one.add_argument("--room", default="25C", metavar="25C", help="how warm the room is")
+    one.set_defaults(run=_run)
+
+
+def _run(options: argparse.Namespace) -> dict[str, Any]:
+    sheet = arguments.sheet_of(options.sheet).sheet
+    plant = thermal_of(sheet).changed(room=arguments.number("--room", options.room, Dimension.TEMPERATURE))
+    places = [room.place for room in plant.compartments]
+    log = read_log(arguments.text_of(options.log), places, [face.id for face in plant.evaporators])
+    log = log.placed(dict(_pair(text) for text in options.column))
+    judged = Judged(plant, log)
+    return {
+        "begins": log.begins.isoformat(" "),
+        "hours": round(log.hours, 2),
+        "rows": len(log.seconds),
+        "columns": _columns(log),
+        "said": [each.words for each in log.said],
+        "verdicts": [
+            {
+                "kind": each.kind,
+                "of": each.of,
+                "stands": each.stands,
+                "words": each.words,
+                "needs": list(each.needs),
+                **({"until_hours": round(each.until, 1)} if each.until is not None else {}),
+            }
+            for each in judged.verdicts
+        ],
+        "duty": None if judged.duty is None else round(judged.duty, 3),
+        "starts": len(judged.starts),
+        "cut_outs_hours": [round(at / 3600, 2) for at in judged.stops],
+        "defrosts": [
+            {"hours": round(each.start / 3600, 2), "minutes": round(each.minutes, 1)}
+            for each in judged.defrosts
+        ],
+        "cycles": {
+            room.place: [
+                {"hours": round(turn.at / 3600, 2), "celsius": round(turn.celsius, 2), "top": turn.top}
+                for turn in judged.turns(room.place)
+            ]
+            for room in plant.compartments
+        },
+    }
+
+
+def _columns(log: Log) -> list[dict[str, Any]]:
+    return [
+        {"head": each.head, "measures": each.quantity, "of": each.where, "was_fahrenheit": each.fahrenheit}
+        for each in log.columns
+    ]
+
+
+def _pair(text: str) -> tuple[str, str]:
+    head, equals, place = text.rpartition("=")
+    if not equals:
+        raise FrostError(f"--column: “{text}” says no place; write such as “Probe 1=freezer”.")
+    return head, place

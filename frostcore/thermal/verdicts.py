@@ -1,0 +1,378 @@
+"""What a run shows and what it can't: never cuts out, short cycles, defrost, levels; each with its reason.
+
+"Not seen" and "can't tell" are verdicts. A defrost is no cut-out, what happens in a gap is unknown, and a
+temperature that holds says nothing of the compressor's cycles.
+"""
+
+import itertools
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from frostcore.quantity import format_celsius
+from frostcore.thermal.cycles import FEWEST, Levels, Spell, Turn, grid, levels_of, spells, turns
+from frostcore.thermal.log import Log
+from frostcore.thermal.plant import Loop, Thermal
+
+Floats = npt.NDArray[np.float64]
+Stands = Literal["yes", "no", "running", "not_seen", "cannot_tell"]
+
+NEVER_HOURS = 8.0
+"""So long without a cut-out it should have had one."""
+
+BELOW, BELOW_AIR = 1.0, 2.0
+"""And it is so far (K) below its cut-out; by air alone further."""
+
+AIR_TURNS = 10
+"""So few rounds a day by air alone are a unit that never stops: its defrosts and its doors."""
+
+AIR_HOURS, SOON = 12.0, 3.0
+"""By air it takes so long; a unit that has not run at all within the second is not waited for."""
+
+SWING = 0.35
+"""A control's turns are at least this share of what lies between its cut-in and its cut-out."""
+
+BULB_SWING = 1.5
+"""And of a compartment whose control feels its plate, K."""
+
+SHORT_MINUTES, SHORT_REST, SHORT_SHARE, SHORT_COUNT, SHORT_STEP = 8.0, 10.0, 0.5, 6, 90.0
+"""Runs shorter than the first after rests shorter than the second (min) are short cycles where they are such
+a share of all runs and so many; seen where rows come at least so often (s)."""
+
+BY_DEFROST = 420.0
+"""A stop within so long (s) of a heater's spell is the defrost's."""
+
+MOST_GAP = 120.0
+"""A gap of more minutes ends a stretch of running."""
+
+HEATER_MINUTES = 2.5
+DUE_HOURS, BY_TIME = 0.5, 3.0
+"""A defrost is overdue so many hours of running after its time; it ended by time from so many minutes
+beyond its longest on."""
+
+ABOUT = 1.5
+"""A thermometer in a compartment and the board's sensor differ by so much (K) without a fault."""
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """One thing a run shows: its kind and of what, whether it stands, a sentence, what it would need to
+    tell, and until when it must go on (hours from its start)."""
+
+    kind: str
+    of: str
+    stands: Stands
+    words: str
+    needs: tuple[str, ...] = ()
+    until: float | None = None
+
+    @property
+    def good(self) -> bool:
+        """Whether that is as it should be."""
+        return self.stands == ("yes" if self.kind in GOOD_IF_SEEN else "no")
+
+
+GOOD_IF_SEEN = frozenset({"holds", "cuts_out", "defrosts"})
+"""Kinds that should stand; the others should not."""
+
+
+class Judged:
+    """A run of a plant, judged from its log."""
+
+    def __init__(self, plant: Thermal, log: Log) -> None:
+        self.plant, self.log = plant, log
+        self.levels: Levels = levels_of(plant)
+        self.watts = log.of("watts", "plug")
+
+    @cached_property
+    def spells(self) -> tuple[Spell, ...]:
+        """What it did by its watts; nothing without them."""
+        if self.watts is None:
+            return ()
+        return spells(self.log.seconds, self.watts, self.levels, self.log.gaps)
+
+    @cached_property
+    def defrosts(self) -> tuple[Spell, ...]:
+        """The heater's spells."""
+        return tuple(each for each in self.spells if each.state == "heats" and each.minutes >= HEATER_MINUTES)
+
+    @cached_property
+    def stops(self) -> tuple[float, ...]:
+        """Cut-outs (s): it ran, and then stood, and no defrost was about, nor a gap that may hide one."""
+        found = []
+        hidden = [each for each in self.spells if each.state == "?"]
+        for one, other in zip(self.spells, self.spells[1:], strict=False):
+            about = any(
+                heat.start - BY_DEFROST <= other.start <= heat.end + BY_DEFROST
+                for heat in (*self.defrosts, *hidden)
+            )
+            if one.state == "runs" and other.state == "off" and not about:
+                found.append(other.start)
+        return tuple(found)
+
+    @cached_property
+    def starts(self) -> tuple[float, ...]:
+        """When it began to run (s)."""
+        pairs = zip(self.spells, self.spells[1:], strict=False)
+        return tuple(other.start for one, other in pairs if other.state == "runs" and one.state == "off")
+
+    @cached_property
+    def running_hours(self) -> float:
+        """How long it ran in all."""
+        return sum(each.minutes for each in self.spells if each.state == "runs") / 60.0
+
+    @cached_property
+    def duty(self) -> float | None:
+        """The share of the time it ran, defrosts left out; None where too little is known."""
+        known = [each for each in self.spells if each.state in {"runs", "off"}]
+        whole = sum(each.minutes for each in known)
+        return sum(each.minutes for each in known if each.state == "runs") / whole if whole > 60.0 else None
+
+    def turns(self, place: str) -> tuple[Turn, ...]:
+        """The turns of a compartment's temperature."""
+        values = self.log.of("celsius", place)
+        return turns(self.log.seconds, values) if values is not None else ()
+
+    @cached_property
+    def main(self) -> tuple[Loop, str] | None:
+        """The loop that stops the compressor, and the compartment its temperature is told by."""
+        # Of a valve's two loops the last keeps the compressor on.
+        for loop in reversed(self.plant.loops):
+            if loop.drives.startswith("damper"):
+                continue
+            place = self._place(loop)
+            if self.log.of("celsius", place) is not None:
+                return loop, place
+        return None
+
+    def _place(self, loop: Loop) -> str:
+        node, _, name = loop.senses.partition(":")
+        if node == "sensor":
+            return name
+        return next((bulb.place for bulb in self.plant.bulbs if bulb.evaporator == name), "")
+
+    def settled(self, place: str) -> Floats | None:
+        """The last third of a compartment's temperature, six hours at least."""
+        values = self.log.of("celsius", place)
+        if values is None:
+            return None
+        at, by = grid(self.log.seconds, values)
+        last = max(6 * 3600.0, (at[-1] - at[0]) / 3)
+        known = by[at >= at[-1] - last]
+        return np.asarray(known[~np.isnan(known)])
+
+    @cached_property
+    def verdicts(self) -> tuple[Verdict, ...]:
+        """All of them."""
+        found = [self._holds(loop) for loop in self.plant.loops if loop.senses.startswith("sensor:")]
+        found += [self._never(), self._short(), *self._defrost()]
+        return tuple(each for each in found if each is not None)
+
+    # One by one.
+
+    def _holds(self, loop: Loop) -> Verdict | None:
+        """Whether a compartment comes to its setting and stays there."""
+        place = loop.senses.partition(":")[2]
+        known = self.settled(place)
+        if known is None:
+            return Verdict("holds", place, "cannot_tell", "No thermometer is in it.", (place,))
+        if not len(known) or self.log.hours < 1.0:
+            return Verdict("holds", place, "running", "It has not run long enough to tell.", until=6.0)
+        mean, low, high = float(known.mean()), loop.cut_out - ABOUT, loop.cut_in + ABOUT
+        wanted = f"{format_celsius(loop.cut_out)} to {format_celsius(loop.cut_in)}"
+        said = f"{format_celsius(round(mean, 1))} on the mean of its last hours; its control keeps {wanted}"
+        if low <= mean <= high:
+            return Verdict("holds", place, "yes", f"{said}.")
+        values = self.log.of("celsius", place)
+        falling = values is not None and _slope(self.log.seconds, values) < -0.15
+        if mean > high and falling:
+            return Verdict(
+                "holds", place, "running", f"{said}; it is still falling.", until=self.log.hours + 3
+            )
+        return Verdict("holds", place, "no", f"{said}: too {'warm' if mean > high else 'cold'}.")
+
+    def _level(self, below: float) -> bool | None:
+        """Whether the main compartment is so far below its cut-out; None where nothing tells."""
+        if self.main is None:
+            return None
+        loop, place = self.main
+        known = self.settled(place)
+        if known is None or not len(known):
+            return None
+        if not loop.senses.startswith("sensor:"):
+            usual = {"cold_plate": -2.0, "mechanical": -21.0}.get(self.plant.kind)
+            return usual is not None and float(np.median(known)) < usual - below
+        return float(np.median(known)) < loop.cut_out - below
+
+    @cached_property
+    def longest(self) -> float:
+        """The hours it ran at a stretch; a defrost is no stop, nor what a gap may have hidden if it is
+        short."""
+        best = now = 0.0
+        marks = set(self.stops)
+        for each in self.spells:
+            if each.start in marks or (each.state == "?" and each.minutes > MOST_GAP):
+                now = 0.0
+            elif each.state == "runs":
+                now += each.minutes / 60.0
+                best = max(best, now)
+        return best
+
+    def _never(self) -> Verdict | None:
+        if self.plant.modules:
+            return None
+        return self._never_by_air() if self.watts is None else self._never_by_watts()
+
+    def _never_by_watts(self) -> Verdict:
+        if self.stops:
+            return _cuts_out("yes", f"It cut out {times(len(self.stops))} by its watts.")
+        if self.longest >= NEVER_HOURS:
+            ran = f"It ran {self.longest:.0f} h without a cut-out"
+            words = {
+                True: f"{ran}, and is below where it should stop: it never cuts out.",
+                False: f"{ran} and does not get cold enough to: it runs on.",
+                None: f"{ran}; no thermometer tells whether it is cold enough to.",
+            }
+            return _cuts_out("no", words[self._level(BELOW)])
+        if self.running_hours == 0.0 and self.log.hours > SOON:
+            return _cuts_out("no", "It never ran at all.")
+        left = self.log.hours + NEVER_HOURS - self.longest
+        return _cuts_out("running", "No cut-out has been seen yet.", until=left)
+
+    def _never_by_air(self) -> Verdict:
+        if self.main is None:
+            words = "Neither watts nor its compartment’s temperature is here."
+            return _cuts_out("cannot_tell", words, ("watts",))
+        _, place = self.main
+        below = self._level(BELOW_AIR)
+        if self.log.hours >= AIR_HOURS:
+            a_day = self._swings(place) / 2 * 24.0 / self.log.hours
+            if a_day <= AIR_TURNS and below:
+                words = "Its temperature hardly turns and is far below its cut-out: it never cuts out."
+                return _cuts_out("no", words)
+        count = len(self.turns(place)) // 2
+        if count >= FEWEST and below is False:
+            return _cuts_out("yes", f"Its temperature came and went {times(count)} about its setting.")
+        return _cuts_out("cannot_tell", "Air alone does not tell it: watts do.", ("watts",))
+
+    def _swings(self, place: str) -> int:
+        """Turns that are as large as a control's: a door's are not."""
+        loop = self.main[0] if self.main else None
+        least = (
+            SWING * (loop.cut_in - loop.cut_out) if loop and loop.senses.startswith("sensor:") else BULB_SWING
+        )
+        found = self.turns(place)
+        pairs = itertools.pairwise(found)
+        return sum(abs(one.celsius - other.celsius) >= least for one, other in pairs)
+
+    def _short(self) -> Verdict | None:
+        if self.plant.modules:
+            return None
+        if self.watts is None:
+            return Verdict("short_cycles", "", "cannot_tell", "Air does not show them: watts do.", ("watts",))
+        if self.log.step > SHORT_STEP:
+            words = f"A row every {self.log.step / 60:.0f} min shows no short cycles; a row a minute does."
+            return Verdict("short_cycles", "", "cannot_tell", words, ("watts every minute",))
+        runs = [
+            (one.minutes, each.minutes)
+            for one, each, after in zip(self.spells, self.spells[1:], self.spells[2:], strict=False)
+            if one.state == "off" and each.state == "runs" and after.state == "off"
+        ]
+        if not runs:
+            stands: Stands = "no" if self.longest >= NEVER_HOURS else "running"
+            words = "It runs on." if stands == "no" else "No whole cycle has been seen yet."
+            return Verdict("short_cycles", "", stands, words, until=self.log.hours + 2)
+        short = sum(rest < SHORT_REST and run < SHORT_MINUTES for rest, run in runs)
+        rested, ran = (float(each) for each in np.median(np.array(runs), axis=0))
+        said = f"{ran:.0f} min a run, {rested:.0f} between"
+        if short >= SHORT_COUNT and short >= SHORT_SHARE * len(runs):
+            return Verdict("short_cycles", "", "yes", f"{said}: it starts and gives up.")
+        return Verdict("short_cycles", "", "no", f"{said}.")
+
+    def _defrost(self) -> list[Verdict]:
+        defrost = self.plant.defrost
+        if defrost.kind == "none" or not any(face.heater for face in self.plant.evaporators):
+            return []
+        coil = next(
+            (
+                values
+                for face in self.plant.evaporators
+                if face.heater and (values := self.log.of("celsius", f"coil:{face.id}")) is not None
+            ),
+            None,
+        )
+        if self.watts is None:
+            return self._by_coil(coil)
+        if self.defrosts:
+            longest = max(each.minutes for each in self.defrosts)
+            said = f"The heater was on {times(len(self.defrosts))}, {longest:.0f} min at the longest"
+            verdicts = [Verdict("defrosts", "", "yes", f"{said}.")]
+            ended = longest < defrost.most + BY_TIME
+            words = (
+                f"It ended after {longest:.0f} min, by its temperature or its time."
+                if ended
+                else f"It went on for {longest:.0f} min; it should end by {defrost.most:.0f}."
+            )
+            return [*verdicts, Verdict("defrost_endless", "", "no" if ended else "yes", words)]
+        due = defrost.hours + DUE_HOURS
+        ran = self._ran_whole
+        if ran >= due:
+            words = f"It ran {ran:.1f} h without its heater; a defrost was due after {defrost.hours:.0f} h."
+            return [Verdict("defrosts", "", "no", words)]
+        words = "No defrost has been seen, and none was due yet"
+        left = self.log.hours + (due - ran) / max(self.duty or 0.5, 0.1)
+        return [
+            Verdict("defrosts", "", "not_seen", f"{words}: force one, or go on to {left:.0f} h.", until=left)
+        ]
+
+    @cached_property
+    def _ran_whole(self) -> float:
+        """The most hours it ran between gaps."""
+        best = now = 0.0
+        for each in self.spells:
+            if each.state == "?":
+                now = 0.0
+            elif each.state == "runs":
+                now += each.minutes / 60.0
+                best = max(best, now)
+        return best
+
+    def _by_coil(self, coil: Floats | None) -> list[Verdict]:
+        """A defrost by the coil's own thermometer."""
+        if coil is None:
+            words = "Air does not tell a defrost from a door: watts or a thermometer on the coil do."
+            return [Verdict("defrosts", "", "cannot_tell", words, ("watts", "coil"))]
+        _at, by = grid(self.log.seconds, coil)
+        warm = np.nan_to_num(by, nan=-99.0) > COIL_WARM
+        edges = np.flatnonzero(np.diff(warm.astype(int)) == 1)
+        if len(edges):
+            return [Verdict("defrosts", "", "yes", f"The coil was above 0 °C {times(len(edges))}.")]
+        hours = self.log.hours
+        due = self.plant.defrost.hours / 0.3
+        if hours >= due and not self.log.gaps:
+            return [Verdict("defrosts", "", "no", f"The coil never came above 0 °C in {hours:.0f} h.")]
+        words = f"The coil has not been above 0 °C; force a defrost, or go on to {due:.0f} h."
+        return [Verdict("defrosts", "", "not_seen", words, until=due)]
+
+
+def _cuts_out(stands: Stands, words: str, needs: tuple[str, ...] = (), until: float | None = None) -> Verdict:
+    return Verdict("cuts_out", "", stands, words, needs, until)
+
+
+COIL_WARM = 2.0
+
+
+def times(count: int) -> str:
+    """How often, in words."""
+    return {1: "once", 2: "twice"}.get(count, f"{count} times")
+
+
+def _slope(seconds: Floats, values: Floats) -> float:
+    """K/h over the last two hours."""
+    last = (seconds >= seconds[-1] - 7200.0) & ~np.isnan(values)
+    if last.sum() < 5:
+        return 0.0
+    return float(np.polyfit(seconds[last] / 3600.0, values[last], 1)[0])
