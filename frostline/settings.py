@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "frostline.ui",
     "frostline.sheets",
     "frostline.calls",
+    "frostline.runs",
     "frostline.bench",
     "frostline.desk",
     "frostline.demo",

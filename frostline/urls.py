@@ -8,6 +8,7 @@ from frostline.ui import offline
 urlpatterns = [
     path("", include("frostline.desk.urls")),
     path("bench/", include("frostline.bench.urls")),
+    path("runs/", include("frostline.runs.urls")),
     path("calls/", include("frostline.calls.urls")),
     path("sheets/", include("frostline.sheets.urls")),
     path("people/", include("frostline.accounts.urls")),

@@ -37,6 +37,7 @@ def _run(options: argparse.Namespace) -> dict[str, Any]:
         "rows": len(log.seconds),
         "columns": _columns(log),
         "said": [each.words for each in log.said],
+        "proof": judged.proof,
         "verdicts": [
             {
                 "kind": each.kind,

@@ -23,6 +23,7 @@ from frostcore.tape.learned import (
     StatedLearned,
     ValueLearned,
 )
+from frostcore.tape.ran import RunLogged
 from frostcore.verdict import Verdict
 
 _DIGEST = re.compile(r"[0-9a-f]{64}")
@@ -578,6 +579,7 @@ Body = (
     | BoardOut
     | BoardRead
     | BoardBack
+    | RunLogged
 )
 
 

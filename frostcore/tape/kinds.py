@@ -9,7 +9,17 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any, get_args
 
-from frostcore.tape import benched, benched_words, checks, entries, learned, learned_words, words
+from frostcore.tape import (
+    benched,
+    benched_words,
+    checks,
+    entries,
+    learned,
+    learned_words,
+    ran,
+    ran_words,
+    words,
+)
 from frostcore.tape.moment import Moment
 from frostcore.tape.slip_words import SlipWords
 from frostcore.tape.stages import Stage
@@ -146,6 +156,9 @@ _ROWS = (
         benched_words.check_back,
         Evidence.LOOK,
         by_hand=False,
+    ),
+    EntryKind(
+        ran.RunLogged, Stage.CLOSE, ran_words.run_words, ran_words.check_run, Evidence.NONE, by_hand=False
     ),
     EntryKind(entries.Outcome, Stage.CLOSE, words.outcome, checks.outcome, Evidence.NONE),
     EntryKind(entries.Withdrawn, Stage.CALL, words.withdrawn, checks.anything, Evidence.NONE),

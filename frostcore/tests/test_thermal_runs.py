@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from frostcore.errors import FrostError
 from frostcore.tests.test_door_circuit import TB, answer, ask
 from frostcore.thermal.calibration import TurnAct, calibrate
-from frostcore.thermal.control import DAY, openings
+from frostcore.thermal.control import DAY, Act, openings
 from frostcore.thermal.cycles import Levels, spells, turns
 from frostcore.thermal.faults import Broken, broken
 from frostcore.thermal.log import read_log
@@ -155,6 +155,21 @@ class Verdicts(TestCase):
         self.assertIn("it never cuts out", by_watts.words)
         air = text_of(run_of(Broken(runs_on=frozenset({"compressor"}))), leave=("watts", "coil:evaporator"))
         self.assertEqual(told(air)["cuts_out"].stands, "no")
+
+    def test_a_pulled_plug_is_no_cut_out(self):
+        real = broken(SINGLE, Broken(runs_on=frozenset({"compressor"})))
+        run = simulate(real, 2, acts=(Act(30 * 3600, "unplug"), Act(31 * 3600, "plug")))
+        judged = Judged(SINGLE, read_log(text_of(run), ROOMS, COILS))
+        self.assertEqual(judged.stops, ())
+        self.assertIn("out", {each.state for each in judged.spells})
+        self.assertIn("it does not cut out", judged.proof)
+
+    def test_the_proof_in_a_sentence(self):
+        run = run_of()
+        whole = Judged(SINGLE, read_log(text_of(run), ROOMS, COILS)).proof
+        self.assertTrue(whole.startswith("Proved:"), whole)
+        air = Judged(SINGLE, read_log(text_of(run, leave=("watts", "coil:evaporator")), ROOMS, COILS)).proof
+        self.assertIn("it wants coil and watts", air)
 
     def test_a_defrost_is_no_cut_out(self):
         judged = Judged(

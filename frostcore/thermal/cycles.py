@@ -107,7 +107,7 @@ def _turns(at: Floats, values: Floats, least: float) -> list[Turn]:
 
 # Watts.
 
-State = Literal["off", "runs", "heats", "?"]
+State = Literal["off", "runs", "heats", "out", "?"]
 
 
 @dataclass(frozen=True)
@@ -127,25 +127,32 @@ class Spell:
 
 @dataclass(frozen=True)
 class Levels:
-    """Watts above which it runs, and above which a heater heats (infinite without one)."""
+    """Watts above which it runs, above which a heater heats (infinite without one), and below which its plug
+    is out (nothing, where its board takes none)."""
 
     runs: float
     heats: float
+    out: float = 0.0
 
 
 def levels_of(plant: Thermal) -> Levels:
     """A plant's, from its sheet."""
     base = plant.base_watts / plant.supply_share
+    out = 0.3 * base if base >= LEAST_BASE else 0.0
     if plant.modules:
         own = min(each.amperes**2 * each.ohms for each in plant.modules) / plant.supply_share
         fans = sum(each.fan_watts for each in plant.modules) + sum(
             each.fan_watts for each in plant.evaporators
         )
-        return Levels(base + fans / plant.supply_share + 0.4 * own, np.inf)
+        return Levels(base + fans / plant.supply_share + 0.4 * own, np.inf, out)
     running = plant.compressor.map.takes if plant.compressor else 50.0
     always = sum(face.fan_watts for face in plant.evaporators if face.fan_runs == "always")
     heaters = [face.heater_watts for face in plant.evaporators if face.heater]
-    return Levels(base + always + 0.35 * running, 0.72 * min(heaters) + base if heaters else np.inf)
+    return Levels(base + always + 0.35 * running, 0.72 * min(heaters) + base if heaters else np.inf, out)
+
+
+LEAST_BASE = 1.5
+"""A plug meter tells so many watts from none."""
 
 
 SHORT = 45.0
@@ -155,19 +162,19 @@ SHORT = 45.0
 def spells(
     seconds: Floats, watts: Floats, levels: Levels, gaps: tuple[tuple[float, float], ...]
 ) -> tuple[Spell, ...]:
-    """The states of a unit by its watts; ``?`` where nothing was logged."""
+    """The states of a unit by its watts; ``out`` where its plug is, ``?`` where nothing was logged."""
     known = ~np.isnan(watts)
     at, by = seconds[known], watts[known]
     if not len(at):
         return ()
-    state = np.where(by >= levels.heats, 2, np.where(by >= levels.runs, 1, 0))
+    state = np.where(by >= levels.heats, 2, np.where(by >= levels.runs, 1, np.where(by < levels.out, 3, 0)))
     ends = np.append(at[1:], at[-1] + np.median(np.diff(at)) if len(at) > 1 else at[-1] + 60.0)
     found = list[Spell]()
     edges = np.flatnonzero(np.diff(state)) + 1
     starts = dict(gaps)
     cut = [row for row in range(1, len(at)) if at[row - 1] in starts]
     borders = sorted({0, *edges.tolist(), *cut, len(at)})
-    names: tuple[State, ...] = ("off", "runs", "heats")
+    names: tuple[State, ...] = ("off", "runs", "heats", "out")
     for first, last in itertools.pairwise(borders):
         if found and found[-1].end < at[first] - 1.0:
             found.append(Spell("?", found[-1].end, float(at[first]), 0.0))

@@ -414,7 +414,8 @@ def _rows(
             late = seconds[-1] - now
             offset += late + step
             now = raw + offset
-            state.say(at, f"its clock is {late / 60:.0f} min behind the row before", "taken a step after it")
+            behind = f"{late / 60:.0f} min behind" if late else "the same as"
+            state.say(at, f"its clock is {behind} the row before’s", "taken a step after it")
         elif len(seconds) > 1 and len(seconds) < 50:
             step = float(np.median(np.diff(seconds)))
         seen.add(tuple(row))

@@ -13,6 +13,7 @@ import numpy as np
 import numpy.typing as npt
 
 from frostcore.quantity import format_celsius
+from frostcore.sentence import joined
 from frostcore.thermal.cycles import FEWEST, Levels, Spell, Turn, grid, levels_of, spells, turns
 from frostcore.thermal.log import Log
 from frostcore.thermal.plant import Loop, Thermal
@@ -74,6 +75,38 @@ class Verdict:
         """Whether that is as it should be."""
         return self.stands == ("yes" if self.kind in GOOD_IF_SEEN else "no")
 
+    @property
+    def mark(self) -> Literal["good", "bad", "open"]:
+        """As it should be, not so, or not told."""
+        return "open" if self.stands not in {"yes", "no"} else "good" if self.good else "bad"
+
+    @property
+    def sign(self) -> str:
+        """The mark as a sign."""
+        return {"good": "✓", "bad": "✗"}.get(self.mark) or STANDS_WORDS[self.stands][1]
+
+    @property
+    def stands_words(self) -> str:
+        """How it stands, in a word."""
+        return STANDS_WORDS[self.stands][0]
+
+
+STANDS_WORDS: dict[Stands, tuple[str, str]] = {
+    "yes": ("yes", ""),
+    "no": ("no", ""),
+    "running": ("still running", "…"),
+    "not_seen": ("not seen yet", "…"),
+    "cannot_tell": ("can’t tell", "?"),
+}
+"""How a verdict stands in a word, and its mark where it is neither good nor bad."""
+
+BAD_WORDS = {
+    "holds": "a compartment does not keep its setting",
+    "cuts_out": "it does not cut out",
+    "short_cycles": "it starts and gives up",
+    "defrosts": "its defrost does not heat",
+    "defrost_endless": "its defrost does not end",
+}
 
 GOOD_IF_SEEN = frozenset({"holds", "cuts_out", "defrosts"})
 """Kinds that should stand; the others should not."""
@@ -171,6 +204,22 @@ class Judged:
         found += [self._never(), self._short(), *self._defrost()]
         return tuple(each for each in found if each is not None)
 
+    @cached_property
+    def proof(self) -> str:
+        """What of it is proved, in a sentence."""
+        bad = [each for each in self.verdicts if each.mark == "bad"]
+        waits = [each for each in self.verdicts if each.mark == "open"]
+        if bad:
+            return f"Not proved: {joined(list(dict.fromkeys(BAD_WORDS[each.kind] for each in bad)))}."
+        if not waits:
+            return "Proved: it comes to its settings, stays there, and does what it should on the way."
+        needs = sorted({need for each in waits for need in each.needs})
+        until = max((each.until for each in waits if each.until is not None), default=None)
+        further = [f"it wants {joined(needs)}"] if needs else []
+        further += [f"go on to {until:.0f} h"] if until is not None else []
+        said = f": {' and '.join(further)}" if further else ""
+        return f"Nothing is against it, and {_open(len(waits))} still open{said}."
+
     # One by one.
 
     def _holds(self, loop: Loop) -> Verdict | None:
@@ -227,7 +276,8 @@ class Judged:
         return self._never_by_air() if self.watts is None else self._never_by_watts()
 
     def _never_by_watts(self) -> Verdict:
-        if self.stops:
+        below = self._level(BELOW) if self.longest >= NEVER_HOURS else None
+        if self.stops and not below:
             return _cuts_out("yes", f"It cut out {times(len(self.stops))} by its watts.")
         if self.longest >= NEVER_HOURS:
             ran = f"It ran {self.longest:.0f} h without a cut-out"
@@ -236,7 +286,7 @@ class Judged:
                 False: f"{ran} and does not get cold enough to: it runs on.",
                 None: f"{ran}; no thermometer tells whether it is cold enough to.",
             }
-            return _cuts_out("no", words[self._level(BELOW)])
+            return _cuts_out("no", words[below])
         if self.running_hours == 0.0 and self.log.hours > SOON:
             return _cuts_out("no", "It never ran at all.")
         left = self.log.hours + NEVER_HOURS - self.longest
@@ -363,6 +413,10 @@ def _cuts_out(stands: Stands, words: str, needs: tuple[str, ...] = (), until: fl
 
 
 COIL_WARM = 2.0
+
+
+def _open(count: int) -> str:
+    return "one thing is" if count == 1 else f"{count} things are"
 
 
 def times(count: int) -> str:

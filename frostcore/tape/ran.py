@@ -1,0 +1,27 @@
+"""A unit's run over time, logged: as an entry."""
+
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+from frostcore.quantity import Quantity
+
+_DIGEST = re.compile(r"[0-9a-f]{64}")
+
+
+@dataclass(frozen=True)
+class RunLogged:
+    """A logger's file that counts: the digest of the file kept with the call, its name, what each of its
+    columns (by head) is of (a compartment, ``coil:EVAPORATOR``, ``room``, ``plug``; ``-`` is left out), how
+    warm the room was. What it shows is computed, never stored."""
+
+    kind: Literal["run_logged"]
+    digest: str
+    name: str
+    columns: dict[str, str]
+    room: Quantity | None = None
+
+    def __post_init__(self) -> None:
+        if not _DIGEST.fullmatch(self.digest):
+            message = f"“{self.digest[:70]}” is no SHA-256 in hexadecimal"
+            raise ValueError(message)

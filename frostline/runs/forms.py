@@ -1,0 +1,71 @@
+"""Forms of runs: a logger's file, and what its columns are of."""
+
+from typing import Any
+
+from django import forms
+
+from frostcore.quantity import Dimension
+from frostcore.sheet.model import Sheet
+from frostcore.thermal.log import Log
+from frostcore.thermal.of_sheet import thermal_of
+from frostline.ui.forms import FrostForm, QuantityField
+
+
+class FileForm(FrostForm):
+    """A logger's file, or its rows pasted."""
+
+    slip_id = forms.UUIDField(widget=forms.HiddenInput)
+    file = forms.FileField(label="The logger’s file", required=False)
+    rows = forms.CharField(
+        label="Or its rows, pasted", required=False, widget=forms.Textarea, max_length=400_000
+    )
+
+    def clean(self) -> dict[str, Any]:
+        """One of the two."""
+        data = super().clean() or {}
+        if not data.get("file") and not (data.get("rows") or "").strip():
+            self.add_error("file", "Choose the logger’s file, or paste its rows with their heads.")
+        return data
+
+
+class ColumnsForm(FrostForm):
+    """What each column is of, and how warm the room was."""
+
+    slip_id = forms.UUIDField(widget=forms.HiddenInput)
+    room = QuantityField(Dimension.TEMPERATURE, label="Room", required=False)
+
+    def __init__(self, *arguments: Any, log: Log, sheet: Sheet, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.log = log
+        self.names = {f"column_{number}": column.head for number, column in enumerate(log.columns)}
+        for number, column in enumerate(log.columns):
+            choices = _choices(sheet, watts=column.quantity == "watts")
+            self.fields[f"column_{number}"] = forms.ChoiceField(
+                label=column.head, choices=choices, initial=column.where or "-"
+            )
+
+    @property
+    def columns(self) -> dict[str, str]:
+        """What was chosen, by head."""
+        return {head: self.cleaned_data[name] for name, head in self.names.items()}
+
+    @property
+    def rows(self) -> list[tuple[Any, str, str]]:
+        """Each column's field, what it measures, and the first of its values."""
+        found = []
+        for number, column in enumerate(self.log.columns):
+            unit = "W" if column.quantity == "watts" else "°C"
+            shown = [f"{value:.1f}" for value in self.log.values[number][:3].tolist()]
+            was = " (was °F)" if column.fahrenheit else ""
+            found.append((self[f"column_{number}"], f"{unit}{was}", ", ".join(shown)))
+        return found
+
+
+def _choices(sheet: Sheet, *, watts: bool) -> list[tuple[str, str]]:
+    if watts:
+        return [("plug", "Watts at the plug"), ("-", "Left out")]
+    plant = thermal_of(sheet)
+    names = {room.id: room.name for room in sheet.compartments}
+    rooms = [(room.place, names.get(room.place, room.place)) for room in plant.compartments]
+    coils = [(f"coil:{face.id}", f"On the coil ({face.id.replace('_', ' ')})") for face in plant.evaporators]
+    return [*rooms, *coils, ("room", "The room"), ("-", "Left out")]

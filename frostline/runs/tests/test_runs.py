@@ -1,0 +1,113 @@
+"""Runs on a call: a file kept, shown as understood, counted, judged; nonsense told and nothing lost."""
+
+import uuid
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from frostcore.tape.entries import Attached
+from frostcore.tape.ran import RunLogged
+from frostcore.tests.test_thermal_runs import run_of, text_of
+from frostcore.thermal.faults import Broken
+from frostline.calls.tapes import standing_of
+from frostline.tests import fixtures
+from frostline.ui.stored import path_of
+
+
+class Runs(fixtures.PageCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.technician, cls.revision = fixtures.workshop()
+        cls.call = fixtures.call(cls.revision, cls.technician)
+        cls.sound = text_of(run_of())
+        cls.welded = text_of(run_of(Broken(runs_on=frozenset({"compressor"}))))
+
+    def setUp(self):
+        self.client.force_login(self.technician)
+        self.address = reverse("runs:runs", args=[self.call.pk])
+
+    def send(self, text, name="kitchen.csv"):
+        content = text if isinstance(text, bytes) else text.encode()
+        file = SimpleUploadedFile(name, content, "text/csv")
+        return self.client.post(self.address, {"slip_id": uuid.uuid4(), "file": file, "rows": ""})
+
+    def counted(self, text, **columns):
+        sent = self.send(text)
+        page = self.client.get(sent.url)
+        form = page.context["form"]
+        chosen = {name: form[name].initial for name in form.names} | columns
+        return self.client.post(sent.url, chosen | {"slip_id": uuid.uuid4(), "room": "23"})
+
+    def standing(self):
+        return standing_of(self.call)
+
+    def test_a_file_is_kept_and_shown_before_it_counts(self):
+        sent = self.send(self.sound)
+        page = self.client.get(sent.url)
+        self.assertContains(page, "1441 rows over 24.0 hours")
+        self.assertContains(page, "celsius freezer °C")
+        self.assertEqual(page.context["form"]["column_1"].value(), "freezer")
+        self.assertEqual(self.standing().all_of(RunLogged), ())
+        kept = self.standing().all_of(Attached)[0]
+        self.assertEqual(path_of(kept.digest).read_bytes(), self.sound.encode())
+        self.assertContains(self.client.get(self.address), "Kept, not counted yet")
+
+    def test_counted_it_is_judged_drawn_and_on_the_tape(self):
+        done = self.counted(self.sound)
+        page = self.client.get(done.url)
+        self.assertContains(page, "Proved: it comes to its settings")
+        self.assertContains(page, "Freezer compartment: comes to its setting")
+        self.assertEqual(len(page.context["picture"].lines), 4)
+        self.assertContains(page, "heater on")
+        run = self.standing().all_of(RunLogged)[0]
+        self.assertEqual(run.room.number, 23.0)
+        self.assertContains(self.client.get(self.address), "Proved: it comes to its settings")
+        self.assertContains(page, "A run logged")
+
+    def test_one_that_never_stops_is_not_proved_and_names_no_part(self):
+        page = self.client.get(self.counted(self.welded).url)
+        self.assertContains(
+            page, "Not proved: a compartment does not keep its setting and it does not cut out."
+        )
+        self.assertNotContains(page, "relay welded")
+
+    def test_a_column_left_out_is_not_told_of(self):
+        done = self.counted(self.sound, column_4="-")
+        page = self.client.get(done.url)
+        self.assertContains(page, "Its temperature came and went")
+        self.assertContains(page, "Air does not show them: watts do.")
+        self.assertContains(page, "can’t tell")
+
+    def test_pasted_rows_count_too(self):
+        sent = self.client.post(self.address, {"slip_id": uuid.uuid4(), "rows": self.sound})
+        self.assertEqual(self.client.get(sent.url).status_code, 200)
+
+    def test_nonsense_is_told_and_kept(self):
+        for text, words in (
+            (b"\x00\x01\x02", "No row of heads was found"),
+            ("fridge,freezer\n4,-18\n5,-18\n", "No column is a clock"),
+            ("device,time,fridge\nA,2026-01-05 08:00,4\nB,2026-01-05 08:00,5\n", "2 devices"),
+        ):
+            with self.subTest(words):
+                page = self.send(text, f"{words}.csv")
+                self.assertEqual(page.status_code, 422)
+                self.assertContains(page, words, status_code=422)
+        self.assertEqual(len(self.standing().all_of(Attached)), 3)
+        empty = self.client.post(self.address, {"slip_id": uuid.uuid4(), "rows": ""})
+        self.assertContains(empty, "Choose the logger’s file", status_code=422)
+
+    def test_a_file_of_another_call_is_none_of_this(self):
+        sent = self.send(self.sound)
+        other = fixtures.call(self.revision, self.technician)
+        digest = sent.url.split("/")[-3]
+        self.assertEqual(self.client.get(reverse("runs:columns", args=[other.pk, digest])).status_code, 404)
+        self.assertEqual(self.client.get(reverse("runs:run", args=[self.call.pk, digest])).status_code, 404)
+
+    def test_the_room_is_a_temperature(self):
+        sent = self.send(self.sound)
+        page = self.client.post(sent.url, {"slip_id": uuid.uuid4(), "room": "warm", "column_0": "fridge"})
+        self.assertEqual(page.status_code, 422)
+
+    def test_who_is_not_signed_in_sees_none(self):
+        self.client.logout()
+        self.assertEqual(self.client.get(self.address).status_code, 302)
