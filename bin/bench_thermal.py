@@ -5,6 +5,7 @@ import time
 from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -15,9 +16,11 @@ import numpy as np  # noqa: E402 - the project is not installed
 from frostcore.thermal.calibration import CYCLE_NOISE, TurnAct, calibrate  # noqa: E402
 from frostcore.thermal.control import DAY, openings  # noqa: E402
 from frostcore.thermal.faults import SOUND, Broken, broken  # noqa: E402
-from frostcore.thermal.log import Log, read_log  # noqa: E402
+from frostcore.thermal.forecast import HOURS, SAID_NEVER, SOONEST, ensemble, forecast  # noqa: E402
+from frostcore.thermal.forecast import varied as another  # noqa: E402
+from frostcore.thermal.log import Column, Log, read_log  # noqa: E402
 from frostcore.thermal.logged import logged  # noqa: E402
-from frostcore.thermal.plant import Thermal  # noqa: E402
+from frostcore.thermal.plant import Thermal, targets  # noqa: E402
 from frostcore.thermal.simulate import Plant, Simulated, simulate  # noqa: E402
 from frostcore.thermal.usual import USUAL  # noqa: E402
 from frostcore.thermal.verdicts import Judged  # noqa: E402
@@ -212,6 +215,56 @@ def said(share: Callable[..., float]) -> None:
     line("short cycles by air: “can’t tell”", f"{quiet:.1%}", "100%", reached=quiet == 1.0)
 
 
+AT = {"single_evaporator": 0.25, "dual_evaporator": 0.25, "mechanical": 0.25, "cold_plate": 0.5,
+      "wine_cooler": 0.6, "thermoelectric": 0.6}  # fmt: skip
+WITHIN = {"freezer": 0.85, "fridge": 0.8, "cabinet": 0.8}
+
+
+def pulldowns(count: int = 40) -> None:
+    """When it will be at its setting, of units that are none of the ensemble's."""
+    for kind, make in USUAL.items():
+        plant, chance = make(), np.random.default_rng(99)
+        began = time.process_time()
+        members = ensemble(plant, {room.place: plant.room for room in plant.compartments})
+        print(f"{kind}: {len(members.seen)} simulations in {time.process_time() - began:.0f} s of processor")
+        runs = [simulate(another(plant, chance), HOURS / 24) for _ in range(count)]
+        for place in members.places:
+            share = 0.5 if place == "fridge" else AT[kind]
+            near = held = never = asked = 0
+            for run in runs:
+                found = np.flatnonzero(run.of(f"hung:{place}") <= targets(plant)[place])
+                if not len(found) or share * found[0] < SOONEST:
+                    continue
+                when = float(found[0])
+                told_of = forecast(members, air_until(run, share * when), place)
+                if told_of is None or told_of.there:
+                    continue
+                asked += 1
+                near += abs(told_of.median - when) <= 0.15 * when
+                held += told_of.low <= when <= told_of.high
+                never += told_of.never >= SAID_NEVER
+            if asked:
+                goal = WITHIN.get(place, 0.75) if kind not in {"wine_cooler", "thermoelectric"} else 0.75
+                shown = f"{near / asked:.0%}"
+                line(f"{place} at {share:.0%}, in 15 %", shown, f"{goal:.0%}", reached=near >= goal * asked)
+                shown = f"{held / asked:.0%}"
+                line("  four in five held", shown, "74 to 88%", reached=0.74 <= held / asked <= 0.88)
+                line("  “never” of sound runs", f"{never / asked:.0%}", "1%", reached=never <= 0.01 * asked)
+
+
+BEGINS = datetime(2026, 1, 5)  # noqa: DTZ001 -- a logger's clock has no zone
+
+
+def air_until(run: Simulated, minutes: float) -> Log:
+    """A run's compartments as logged so far."""
+    log = logged(run)
+    names = [name for name in log.columns if name.startswith("celsius:") and name != "celsius:room"]
+    at = log.seconds <= minutes * 60
+    columns = tuple(Column(name, "celsius", False, name.removeprefix("celsius:")) for name in names)
+    values = np.array([log.columns[name][at] for name in names])
+    return Log(BEGINS, log.seconds[at], columns, values)
+
+
 def calibrations(count: int = 2000) -> None:
     """Random thermostats set by turns: slope 1.5 to 9 K a turn unknown, backlash, a hand's error."""
     chance = np.random.default_rng(3)
@@ -245,5 +298,6 @@ def thermal(units: int) -> int:
     """All of it."""
     weeks()
     verdicts(units)
+    pulldowns()
     calibrations()
     return 0

@@ -3,9 +3,12 @@
 import argparse
 from typing import Any
 
+import numpy as np
+
 from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension
+from frostcore.thermal.forecast import ensemble, forecast
 from frostcore.thermal.log import Log, read_log
 from frostcore.thermal.of_sheet import thermal_of
 from frostcore.thermal.verdicts import Judged
@@ -21,6 +24,10 @@ def add_commands(commands: Any) -> None:
         help="what a column is of: a compartment, coil:EVAPORATOR, room, plug; - leaves it out",
     )  # fmt: skip
     one.add_argument("--room", default="25C", metavar="25C", help="how warm the room is")
+    one.add_argument(
+        "--forecast", type=int, default=0, metavar="MEMBERS",
+        help="when it will be at its setting, by so many simulations (120 take some seconds)",
+    )  # fmt: skip
     one.set_defaults(run=_run)
 
 
@@ -49,6 +56,7 @@ def _run(options: argparse.Namespace) -> dict[str, Any]:
             }
             for each in judged.verdicts
         ],
+        "forecast": _forecasts(judged, options.forecast),
         "duty": None if judged.duty is None else round(judged.duty, 3),
         "starts": len(judged.starts),
         "cut_outs_hours": [round(at / 3600, 2) for at in judged.stops],
@@ -64,6 +72,40 @@ def _run(options: argparse.Namespace) -> dict[str, Any]:
             for room in plant.compartments
         },
     }
+
+
+def _forecasts(judged: Judged, members: int) -> list[dict[str, Any]]:
+    """When what has a thermometer and is not at its setting yet will be."""
+    if members <= 0:
+        return []
+    if members < LEAST_MEMBERS:
+        raise FrostError(f"--forecast: {members} simulations are too few; give {LEAST_MEMBERS} or more.")
+    first = {}
+    for room in judged.plant.compartments:
+        values = judged.log.of("celsius", room.place)
+        if values is not None and not np.isnan(values).all():
+            first[room.place] = float(values[~np.isnan(values)][0])
+    waits = [place for place in first if not judged.there(place)]
+    if not waits:
+        return []
+    every = ensemble(judged.plant, first, members=members, faulty=members // 4)
+    found = (forecast(every, judged.log, place) for place in waits)
+    return [
+        {
+            "of": each.place,
+            "told": each.words,
+            "at_hours": [
+                round(when / 60, 2) if np.isfinite(when) else None
+                for when in (each.low, each.median, each.high)
+            ],
+            "never": round(each.never, 3),
+        }
+        for each in found
+        if each is not None
+    ]
+
+
+LEAST_MEMBERS = 60
 
 
 def _columns(log: Log) -> list[dict[str, Any]]:

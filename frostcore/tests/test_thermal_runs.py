@@ -14,8 +14,10 @@ from frostcore.thermal.calibration import TurnAct, calibrate
 from frostcore.thermal.control import DAY, Act, openings
 from frostcore.thermal.cycles import Levels, spells, turns
 from frostcore.thermal.faults import Broken, broken
+from frostcore.thermal.forecast import SAID_NEVER, ensemble, forecast, varied
 from frostcore.thermal.log import read_log
 from frostcore.thermal.logged import logged
+from frostcore.thermal.plant import targets
 from frostcore.thermal.simulate import simulate
 from frostcore.thermal.usual import USUAL
 from frostcore.thermal.verdicts import Judged
@@ -214,6 +216,60 @@ class Verdicts(TestCase):
         log = read_log(text_of(run_of(), first=0, last=2 * 3600), ROOMS, COILS)
         falling = {each.of: each for each in Judged(SINGLE, log).verdicts if each.kind == "holds"}
         self.assertEqual(falling["freezer"].stands, "running")
+
+
+class Forecasts(TestCase):
+    """When it will be cold: by units like it, from where it began."""
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.members = ensemble(SINGLE, {"fridge": 25.0, "freezer": 25.0}, members=90, faulty=20, seed=4)
+
+    def seen(self, plant, share, place="freezer"):
+        """What a quarter say of a pull-down shows, and when it truly is there (min)."""
+        run = simulate(plant, 1)
+        when = float(np.flatnonzero(run.of(f"hung:{place}") <= targets(SINGLE)[place])[0])
+        log = read_log(text_of(run, first=0, last=share * when * 60, leave=("watts",)), ROOMS, COILS)
+        return forecast(self.members, log, place), when
+
+    def test_units_of_none_of_its_members_are_foretold_at_a_third(self):
+        chance = np.random.default_rng(77)
+        near = 0
+        for _ in range(8):
+            found, when = self.seen(varied(SINGLE, chance), 0.33)
+            near += abs(found.median - when) <= 0.15 * when
+            self.assertLess(found.never, SAID_NEVER)
+            self.assertLess(found.low, found.median)
+            self.assertLess(found.median, found.high)
+        self.assertGreaterEqual(near, 7)
+
+    def test_it_narrows_as_more_is_seen(self):
+        wide, _ = self.seen(SINGLE, 0.2)
+        narrow, when = self.seen(SINGLE, 0.8)
+        self.assertLess(narrow.high - narrow.low, wide.high - wide.low)
+        self.assertAlmostEqual(narrow.median, when, delta=0.08 * when)
+
+    def test_one_without_charge_will_never(self):
+        real = broken(SINGLE, Broken(changes=("charge_lost",)))
+        run = simulate(real, 0.5)
+        log = read_log(text_of(run, first=0, last=5 * 3600, leave=("watts",)), ROOMS, COILS)
+        found = forecast(self.members, log, "freezer")
+        self.assertGreater(found.never, SAID_NEVER)
+        self.assertIn("it will not come to its setting", found.words)
+
+    def test_one_that_is_there_says_when(self):
+        found, when = self.seen(SINGLE, 1.1)
+        self.assertTrue(found.there)
+        self.assertAlmostEqual(found.median, when, delta=10)
+        self.assertIn("It was at its setting after", found.words)
+
+    def test_too_little_and_no_thermometer_say_nothing(self):
+        run = simulate(SINGLE, 0.1)
+        little = read_log(text_of(run, first=0, last=600), ROOMS, COILS)
+        self.assertIsNone(forecast(self.members, little, "freezer"))
+        without = read_log(text_of(run, first=0, last=7000, leave=("celsius:freezer",)), ROOMS, COILS)
+        self.assertIsNone(forecast(self.members, without, "freezer"))
 
 
 class Calibrating(TestCase):

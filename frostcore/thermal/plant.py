@@ -190,3 +190,18 @@ class Thermal:
     def changed(self, **changes: object) -> "Thermal":
         """Otherwise the same."""
         return replace(self, **changes)  # type: ignore[arg-type]
+
+
+def targets(plant: Thermal) -> dict[str, float]:
+    """What counts as being at its setting: the middle of a compartment's band; where its control feels a
+    plate, about the top of what such a cabinet swings through."""
+    found = {
+        loop.senses.partition(":")[2]: (loop.cut_in + loop.cut_out) / 2
+        for loop in plant.loops
+        if loop.senses.startswith("sensor:")
+    }
+    usual = {"cold_plate": {"": 6.0}, "mechanical": {"fridge": 8.5, "freezer": -17.0}}.get(plant.kind, {})
+    for room in plant.compartments:
+        if room.place not in found:
+            found[room.place] = usual.get(room.place, usual.get("", 5.0))
+    return found

@@ -16,7 +16,7 @@ from frostcore.quantity import format_celsius
 from frostcore.sentence import joined
 from frostcore.thermal.cycles import FEWEST, Levels, Spell, Turn, grid, levels_of, spells, turns
 from frostcore.thermal.log import Log
-from frostcore.thermal.plant import Loop, Thermal
+from frostcore.thermal.plant import Loop, Thermal, targets
 
 Floats = npt.NDArray[np.float64]
 Stands = Literal["yes", "no", "running", "not_seen", "cannot_tell"]
@@ -186,6 +186,11 @@ class Judged:
         if node == "sensor":
             return name
         return next((bulb.place for bulb in self.plant.bulbs if bulb.evaporator == name), "")
+
+    def there(self, place: str) -> bool:
+        """Whether a compartment has been at its setting."""
+        values, target = self.log.of("celsius", place), targets(self.plant)[place]
+        return values is not None and bool((values <= target).any())
 
     def settled(self, place: str) -> Floats | None:
         """The last third of a compartment's temperature, six hours at least."""

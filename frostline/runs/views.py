@@ -23,6 +23,7 @@ from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
+from frostline.runs.ensembles import forecasts
 from frostline.runs.forms import ColumnsForm, FileForm
 from frostline.runs.reading import judged_of, log_of
 
@@ -156,8 +157,35 @@ def run(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
             "legend": [(line, _named(line.where, names)) for line in picture.lines],
             "verdicts": [(_titled(title, each, names), each) for title, each in shown.verdicts],
             "log": shown.judged.log,
+            "falling": [
+                room.place
+                for room in shown.judged.plant.compartments
+                if room.place in {column.where for column in shown.judged.log.columns}
+                and not shown.judged.there(room.place)
+            ],
         }
     return render(request, "runs/run.html", context)
+
+
+@require_safe
+@reads_sheet
+def coming(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
+    """When what is not at its setting yet will be: a fragment that asks again while that is worked out."""
+    standing = standing_of(call_or_404(pk))
+    entry = next((each for each in reversed(standing.all_of(RunLogged)) if each.digest == digest), None)
+    if entry is None:
+        raise Http404
+    names = {room.id: room.name for room in standing.sheet.compartments}
+    context: dict[str, object] = {}
+    try:
+        found = forecasts(judged_of(entry, standing.sheet))
+        context = {
+            "working": found is None,
+            "forecasts": [(names.get(f.place, f.place), f) for f in found or ()],
+        }
+    except FrostError as error:
+        context = {"problem": str(error)}
+    return render(request, "runs/coming.html", context)
 
 
 def _named(where: str, names: dict[str, str]) -> str:

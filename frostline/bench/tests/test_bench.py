@@ -186,13 +186,13 @@ class OnACall(Pages):
     def test_a_supply_that_can_not_be_worked_out_says_so_and_the_board_goes_back(self):
         self.take_out()
         with patch("frostline.bench.tables.judge_board", side_effect=ZeroDivisionError):
-            tables._ready.clear()
-            with self.assertLogs("frostline.bench", "ERROR"):
+            tables._tables._ready.clear()
+            with self.assertLogs("frostline.background", "ERROR"):
                 page = self.client.get(reverse("bench:call", args=[self.call.pk]))
             self.assertContains(page, "This supply can’t be worked out")
             self.post(act="back")
         self.assertEqual(self.bodies()[-1], BoardBack("board_back", "board"))
-        tables._failed.clear()
+        tables._tables._failed.clear()
 
     def test_what_the_bench_found_reaches_the_units_judgement(self):
         self.take_out()

@@ -1,6 +1,7 @@
 """Runs on a call: a file kept, shown as understood, counted, judged; nonsense told and nothing lost."""
 
 import uuid
+from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
@@ -70,6 +71,15 @@ class Runs(fixtures.PageCase):
             page, "Not proved: a compartment does not keep its setting and it does not cut out."
         )
         self.assertNotContains(page, "relay welded")
+
+    def test_one_that_is_still_falling_is_foretold(self):
+        done = self.counted(text_of(run_of(days=1), first=0, last=3 * 3600))
+        page = self.client.get(done.url)
+        self.assertEqual(page.context["falling"], ["fridge", "freezer"])
+        with patch("frostline.runs.ensembles.MEMBERS", 70), patch("frostline.runs.ensembles.FAULTY", 10):
+            told = self.client.get(f"{done.url}coming/")
+        self.assertContains(told, "Freezer compartment")
+        self.assertContains(told, "At its setting in about")
 
     def test_a_column_left_out_is_not_told_of(self):
         done = self.counted(self.sound, column_4="-")
