@@ -20,6 +20,7 @@ from frostcore.thermal.forecast import HOURS, SAID_NEVER, SOONEST, ensemble, for
 from frostcore.thermal.forecast import varied as another  # noqa: E402
 from frostcore.thermal.log import Column, Log, read_log  # noqa: E402
 from frostcore.thermal.logged import logged  # noqa: E402
+from frostcore.thermal.picture import run_picture  # noqa: E402
 from frostcore.thermal.plant import Thermal, targets  # noqa: E402
 from frostcore.thermal.simulate import Plant, Simulated, simulate  # noqa: E402
 from frostcore.thermal.usual import USUAL  # noqa: E402
@@ -215,6 +216,29 @@ def said(share: Callable[..., float]) -> None:
     line("short cycles by air: “can’t tell”", f"{quiet:.1%}", "100%", reached=quiet == 1.0)
 
 
+def page(rows_a_minute: int = 6) -> None:
+    """What a page of a run takes: eight columns, a week, a row every ten seconds; its file is read once."""
+    plant = USUAL["single_evaporator"]()
+    run = simulate(plant, 7, acts=openings(plant, 7))
+    log = logged(run)
+    columns = [*log.columns.values(), *(log.columns["celsius:fridge"] + add for add in (1, 2, 3))]
+    lines = [",".join(["seconds", *log.columns, "one", "two", "three"])]
+    for row, seconds in enumerate(log.seconds):
+        cells = ",".join(f"{column[row]:.1f}" for column in columns)
+        lines += [f"{seconds + 10 * part:.0f},{cells}" for part in range(rows_a_minute)]
+    text = "\n".join(lines)
+    began = time.process_time()
+    read = read_log(text, [room.place for room in plant.compartments], ["evaporator"])
+    took = time.process_time() - began
+    print(f"{len(read.columns)} columns × {len(read.seconds):,} rows, read once in {took:.1f} s")
+    began = time.process_time()
+    for _ in range(5):
+        judged = Judged(plant, read)
+        shown = judged.proof, run_picture(judged)
+    took = (time.process_time() - began) / 5
+    line("judged and drawn", f"{1000 * took:.0f} ms", "60 ms", reached=bool(shown) and took <= 0.06)
+
+
 AT = {"single_evaporator": 0.25, "dual_evaporator": 0.25, "mechanical": 0.25, "cold_plate": 0.5,
       "wine_cooler": 0.6, "thermoelectric": 0.6}  # fmt: skip
 WITHIN = {"freezer": 0.85, "fridge": 0.8, "cabinet": 0.8}
@@ -298,6 +322,7 @@ def thermal(units: int) -> int:
     """All of it."""
     weeks()
     verdicts(units)
+    page()
     pulldowns()
     calibrations()
     return 0

@@ -78,7 +78,12 @@ def run_picture(judged: Judged) -> RunPicture:
         for number, (column, values) in enumerate(zip(log.columns, log.values, strict=True))
         if column.quantity == "celsius" and not np.isnan(values).all()
     ]
-    low, high = _range([values for _, _, values in warm])
+    bands = [
+        np.array([loop.cut_out, loop.cut_in])
+        for loop in judged.plant.loops
+        if loop.senses.partition(":")[2] in {column.where for _, column, _ in warm}
+    ]
+    low, high = _range([*(values for _, _, values in warm), *bands])
 
     def x(seconds: float) -> float:
         return LEFT + (RIGHT - LEFT) * (seconds - start) / max(end - start, 1.0)
@@ -129,10 +134,11 @@ def _range(values: list[Floats]) -> tuple[float, float]:
 def _band(bins: npt.NDArray[np.int_], values: Floats, at: list[float], y: Callable[[float], float]) -> str:
     """From least to most of each bin there, and back: one area a stretch."""
     good = ~np.isnan(values)
-    least, most = np.full(BINS, np.inf), np.full(BINS, -np.inf)
-    np.minimum.at(least, bins[good], values[good])
-    np.maximum.at(most, bins[good], values[good])
-    there = np.flatnonzero(np.isfinite(least))
+    mine = bins[good]
+    there, begins = np.unique(mine, return_index=True)  # rows rise, and so do their bins
+    least, most = np.zeros(BINS), np.zeros(BINS)
+    least[there] = np.minimum.reduceat(values[good], begins)
+    most[there] = np.maximum.reduceat(values[good], begins)
     pieces = np.split(there, np.flatnonzero(np.diff(there) > max(3, BINS // 60)) + 1)
     paths = []
     for piece in pieces:
