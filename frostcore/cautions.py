@@ -30,6 +30,10 @@ LIVE_RELAY = (
     " contact’s pins, a finger’s width from the coil’s. Insulated probes, one hand; where ohms answer, do not"
     " probe live."
 )
+LIVE_THERMOSTAT = (
+    "Mains stand on the thermostat’s terminals: plug out before its cover comes off, and insulated hands on"
+    " the screw alone once it is in again. Bend no capillary, heat no bulb with a flame."
+)
 CLIPPED_ON = (
     "Clip the capacitor on with the board unplugged and empty, the right way round, of the same volts or"
     " more; hands off while it works, and empty both again before it comes off."

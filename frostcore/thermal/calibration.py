@@ -56,6 +56,24 @@ class Calibration:
     next_turn: float
     stop: bool
     words: str
+    waits: bool = False
+
+    @property
+    def act(self) -> str:
+        """What to do now, in a few words."""
+        if self.stop:
+            return "Leave it"
+        return _turns(self.next_turn).capitalize() if self.next_turn and not self.waits else "Wait"
+
+    @property
+    def slope_words(self) -> str:
+        """What a turn does, with its doubt."""
+        return f"{self.slope:.1f} ± {self.slope_doubt:.1f} K".replace("-", "\u2212")
+
+    @property
+    def within_words(self) -> str:
+        """How likely it is within a kelvin now."""
+        return f"{self.within:.0%}"
 
 
 def calibrate(
@@ -88,15 +106,10 @@ def calibrate(
     step = round(far / FINEST) * FINEST
     waits = len(acts[-1].cut_outs) < WANTED
     stop = within >= ENOUGH
+    early = waits and len(acts[-1].cut_outs) <= DROPPED
+    words = _words(acts[-1], step, within, waits, stop)
     return Calibration(
-        b,
-        b_doubt,
-        now,
-        now_doubt,
-        within,
-        0.0 if stop else step,
-        stop,
-        _words(acts[-1], step, within, waits, stop),
+        b, b_doubt, now, now_doubt, within, 0.0 if stop else step, stop, words, waits=early and not stop
     )
 
 
@@ -133,3 +146,13 @@ def _turns(step: float) -> str:
     near = min(named, key=lambda each: abs(each - whole))
     said = named[near] if abs(near - whole) < FINEST else f"{whole:.2f} of a turn ({whole * 360:.0f}°)"
     return f"{said} {'on' if step > 0 else 'back'}"
+
+
+def how_long(found: Calibration) -> str:
+    """What waiting for an act's cycles takes, and the shorter form there is."""
+    if found.stop:
+        return "Then have the customer read a thermometer in a glass of water there the next morning."
+    return (
+        f"{WANTED} cycles take five to ten hours. Short of that: two cycles now, confirmed by the customer’s"
+        " thermometer tomorrow."
+    )

@@ -38,6 +38,7 @@ from frostline.desk.bench_checks import (
     SubstituteCheck,
     TwinCheck,
 )
+from frostline.desk.calibration_check import CalibrationCheck
 from frostline.desk.filed import Filed
 from frostline.sheets.models import Sheet, current_sheets
 from frostline.ui.forms import FrostForm, QuantityField
@@ -530,6 +531,7 @@ HINTS = {
     "relay": "coil, drive, contact under load",
     "substitute": "from the small parts, and why",
     "twin": "a good board beside the bad one",
+    "calibration": "cut-outs, the next turn, when to stop",
 }
 """What each check is for, in a few words."""
 
@@ -549,5 +551,6 @@ CHECKS: dict[str, Callable[..., FrostForm]] = {
         RelayCheck,
         SubstituteCheck,
         TwinCheck,
+        CalibrationCheck,
     )
 }

@@ -42,6 +42,21 @@ class QuickChecks(fixtures.PageCase):
             self.assertNotContains(page, 'class="error"')
         self.assertEqual(self.check("soup").status_code, 404)
 
+    def test_a_thermostat_is_set_by_turns(self):
+        first = self.check("calibration", target="-24", turns_0="0", seen_0="-19 -19.8 -20 -20.1")
+        self.assertContains(first, "Mains stand on the thermostat")
+        self.assertContains(first, "then wait for 4 cycles")
+        query = {"target": "-24", "turns_0": "0", "seen_0": "-20 -20 -20 -20", "turns_1": "0.9"}
+        there = self.check("calibration", seen_1="-22 -23.5 -24 -24.1", **query)
+        self.assertContains(there, "Leave it: within a kelvin")
+        self.assertContains(
+            self.check("calibration", target="-24", seen_0="cold"), "be read as a temperature"
+        )
+        self.assertContains(self.check("calibration", target="-24"), "at least one cut-out")
+        self.file("calibration", "target=-24&turns_0=0&seen_0=-20+-20+-20+-20")
+        bodies = [str(slip.body) for slip in Slip.objects.filter(call=self.call)]
+        self.assertEqual(sum("cut-out" in body for body in bodies), 1)
+
     def test_a_capacitor_is_judged_and_filed(self):
         page = self.check("capacitor", farads="100u", volts="35V", esr="2")
         self.assertContains(page, "Bad: change it")
