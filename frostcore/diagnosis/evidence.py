@@ -21,6 +21,7 @@ from frostcore.tape.looks import LOOKS
 from frostcore.tape.looks import look as look_named
 from frostcore.tape.noticed import complaints_of, feelings_of
 from frostcore.tape.standing import ROOM
+from frostcore.thermal.behaviour import CODES, is_found
 
 How = Literal["move", "warm", "chill"]
 Helped = Literal["yes", "no", "for_a_while", ""]
@@ -121,6 +122,14 @@ class Bypassed:
 
 
 @dataclass(frozen=True)
+class Ran:
+    """What a run over time found: pairs of kind and place with what was found of it (``holds:freezer``,
+    ``warm``)."""
+
+    found: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
 class Past:
     """Something that happened to the unit before."""
 
@@ -173,6 +182,7 @@ Evidence = (
     | Turned
     | Drawn
     | Sensed
+    | Ran
     | Mains
     | Changed
     | Bypassed
@@ -344,6 +354,17 @@ class _Entry:
         known = feelings_of(self._sheet.component(component))
         return Sensed(component, self._one_of("what", list(known)))
 
+    def run(self) -> Ran:
+        shows = self._entry.get("shows")
+        if not isinstance(shows, dict) or not shows:
+            raise EvidenceError('it needs “shows”: such as {"cuts_out": "never", "holds:freezer": "cold"}')
+        for key, code in shows.items():
+            if not isinstance(code, str) or not is_found(str(key), code):
+                known = "; ".join(f"{kind}: {', '.join(codes)}" for kind, codes in CODES.items())
+                message = f"“{key}”: “{code}” is nothing a run finds; known are {known}"
+                raise EvidenceError(message)
+        return Ran(tuple(sorted(shows.items())))
+
     def history(self) -> Past:
         return Past(self._one_of("of", list(HISTORY)))
 
@@ -430,6 +451,7 @@ _ACTS: dict[str, Callable[[_Entry], Evidence]] = {
     "chill": _Entry.changed,
     "bridge": _Entry.bridge,
     "feel": _Entry.feel,
+    "run": _Entry.run,
     "history": _Entry.history,
     "experience": _Entry.experience,
     "fit": _Entry.fit,

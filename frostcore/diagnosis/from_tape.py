@@ -22,6 +22,7 @@ from frostcore.diagnosis.evidence import (
     Mains,
     Measured,
     Past,
+    Ran,
     Read,
     Said,
     Sensed,
@@ -66,6 +67,7 @@ from frostcore.tape.entries import (
 from frostcore.tape.looks import LOOKS
 from frostcore.tape.moment import brought
 from frostcore.tape.noticed import complaints_of
+from frostcore.tape.ran import RunLogged
 from frostcore.tape.reading import sensor_of, setup_of
 from frostcore.tape.standing import Slip, Standing
 
@@ -176,6 +178,8 @@ def _told(sheet: Sheet, slip: Slip) -> Iterator[Evidence]:
             yield Said(complaint)
         case Felt(component=component, what=what) if what in FELT:
             yield Sensed(component, what)
+        case RunLogged(found=found) if found:
+            yield Ran(tuple(sorted(found.items())))
         case BoardBack(board=board, found=found) if found:
             yield Sensed(board, found)
         case Barred(act=act, why=why):

@@ -22,6 +22,7 @@ from frostcore.diagnosis.evidence import (
     Looked,
     Mains,
     Measured,
+    Ran,
     Read,
     Said,
     Sensed,
@@ -276,8 +277,8 @@ def _key(item: Evidence, fits: int) -> object:
             return ("changed", how, probe.setup, frozenset(probe.pair), fits)
         case Looked(look=of) | Said(complaint=of) | Measured(place=of) | AtPlug(mode=of) | Turned(fan=of):
             return (type(item), of, fits)
-        case Shown():
-            return ("code", fits)
+        case Shown() | Ran():
+            return (type(item), fits)
         case Drawn(mode=mode):
             return ("amperes", mode, fits)
         case Sensed(component=component, what=what):

@@ -27,6 +27,7 @@ from frostcore.diagnosis.evidence import (
     Looked,
     Measured,
     Past,
+    Ran,
     Read,
     Said,
     Sensed,
@@ -40,6 +41,7 @@ from frostcore.diagnosis.probes import Probe
 from frostcore.diagnosis.readings import Readings, readings_of
 from frostcore.sheet.model import Sheet
 from frostcore.tape.standing import ROOM
+from frostcore.thermal.behaviour import log_of_run
 
 KEPT = 2000
 
@@ -173,8 +175,8 @@ class Weigher:
                 return self._changed(evidence)
             case Drawn():
                 return self._drawn(evidence)
-            case Sensed():
-                return self._sensed(evidence)
+            case Sensed() | Ran():
+                return self._sensed(evidence) if isinstance(evidence, Sensed) else self._ran(evidence)
             case Bypassed():
                 mine = np.array([item.component == evidence.component for item in self.known.all])
                 runs = np.where(mine, 0.05, 0.95)
@@ -205,6 +207,17 @@ class Weigher:
                 prior[kind] = prior.get(kind, 0.0) + float(chance) / whole
         known = factors(prior, counts)
         return np.asarray(np.log([1.0 if kind is None else known.get(kind, 1.0) for kind in mine]))
+
+    def _ran(self, evidence: Ran) -> Floats:
+        """By what a run of each thermal class shows; what comes and goes is there half the time."""
+        faults = tuple(item.fault for item in self.known.all if item.fault)
+        by_fault = log_of_run(self.sheet, faults, dict(evidence.found))
+        told = [
+            by_fault[item.fault.id if item.fault else "" if place == 0 else None]
+            for place, item in enumerate(self.known.all)
+        ]
+        chances = np.exp(np.array(told))
+        return np.asarray(np.log(np.where(self.known.comes_and_goes, 0.5 * (chances + chances[0]), chances)))
 
     def _sensed(self, evidence: Sensed) -> Floats:
         """Likelier where the part has a fault that is heard or felt so, less likely where it is not."""

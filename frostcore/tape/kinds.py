@@ -158,7 +158,7 @@ _ROWS = (
         by_hand=False,
     ),
     EntryKind(
-        ran.RunLogged, Stage.CLOSE, ran_words.run_words, ran_words.check_run, Evidence.NONE, by_hand=False
+        ran.RunLogged, Stage.CLOSE, ran_words.run_words, ran_words.check_run, Evidence.LOOK, by_hand=False
     ),
     EntryKind(entries.Outcome, Stage.CLOSE, words.outcome, checks.outcome, Evidence.NONE),
     EntryKind(entries.Withdrawn, Stage.CALL, words.withdrawn, checks.anything, Evidence.NONE),

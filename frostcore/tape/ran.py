@@ -1,7 +1,7 @@
 """A unit's run over time, logged: as an entry."""
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from frostcore.quantity import Quantity
@@ -13,13 +13,15 @@ _DIGEST = re.compile(r"[0-9a-f]{64}")
 class RunLogged:
     """A logger's file that counts: the digest of the file kept with the call, its name, what each of its
     columns (by head) is of (a compartment, ``coil:EVAPORATOR``, ``room``, ``plug``; ``-`` is left out), how
-    warm the room was. What it shows is computed, never stored."""
+    warm the room was. What it shows is computed at each request; ``found`` is what was found of it when it
+    was counted, as evidence: by kind and place (``holds:freezer`` ``warm``)."""
 
     kind: Literal["run_logged"]
     digest: str
     name: str
     columns: dict[str, str]
     room: Quantity | None = None
+    found: dict[str, str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if not _DIGEST.fullmatch(self.digest):

@@ -69,6 +69,8 @@ class Verdict:
     words: str
     needs: tuple[str, ...] = ()
     until: float | None = None
+    found: str = ""
+    """What was found of it, in a word other than yes and no."""
 
     @property
     def good(self) -> bool:
@@ -210,6 +212,15 @@ class Judged:
         return tuple(each for each in found if each is not None)
 
     @cached_property
+    def found(self) -> dict[str, str]:
+        """What was found, by kind and place, of what stands: ``cuts_out`` ``never``."""
+        return {
+            f"{each.kind}:{each.of}" if each.of else each.kind: each.found or each.stands
+            for each in self.verdicts
+            if each.stands in {"yes", "no"}
+        }
+
+    @cached_property
     def proof(self) -> str:
         """What of it is proved, in a sentence."""
         bad = [each for each in self.verdicts if each.mark == "bad"]
@@ -246,7 +257,8 @@ class Judged:
             return Verdict(
                 "holds", place, "running", f"{said}; it is still falling.", until=self.log.hours + 3
             )
-        return Verdict("holds", place, "no", f"{said}: too {'warm' if mean > high else 'cold'}.")
+        off = "warm" if mean > high else "cold"
+        return Verdict("holds", place, "no", f"{said}: too {off}.", found=off)
 
     def _level(self, below: float) -> bool | None:
         """Whether the main compartment is so far below its cut-out; None where nothing tells."""
@@ -291,9 +303,9 @@ class Judged:
                 False: f"{ran} and does not get cold enough to: it runs on.",
                 None: f"{ran}; no thermometer tells whether it is cold enough to.",
             }
-            return _cuts_out("no", words[below])
+            return _cuts_out("no", words[below], found="never" if below else "runs_on")
         if self.running_hours == 0.0 and self.log.hours > SOON:
-            return _cuts_out("no", "It never ran at all.")
+            return _cuts_out("no", "It never ran at all.", found="dead")
         left = self.log.hours + NEVER_HOURS - self.longest
         return _cuts_out("running", "No cut-out has been seen yet.", until=left)
 
@@ -307,7 +319,7 @@ class Judged:
             a_day = self._swings(place) / 2 * 24.0 / self.log.hours
             if a_day <= AIR_TURNS and below:
                 words = "Its temperature hardly turns and is far below its cut-out: it never cuts out."
-                return _cuts_out("no", words)
+                return _cuts_out("no", words, found="never")
         count = len(self.turns(place)) // 2
         if count >= FEWEST and below is False:
             return _cuts_out("yes", f"Its temperature came and went {times(count)} about its setting.")
@@ -413,8 +425,15 @@ class Judged:
         return [Verdict("defrosts", "", "not_seen", words, until=due)]
 
 
-def _cuts_out(stands: Stands, words: str, needs: tuple[str, ...] = (), until: float | None = None) -> Verdict:
-    return Verdict("cuts_out", "", stands, words, needs, until)
+def _cuts_out(
+    stands: Stands,
+    words: str,
+    needs: tuple[str, ...] = (),
+    until: float | None = None,
+    *,
+    found: str = "",
+) -> Verdict:
+    return Verdict("cuts_out", "", stands, words, needs, until, found)
 
 
 COIL_WARM = 2.0

@@ -1,5 +1,12 @@
-"""Ensembles of simulations of a unit, worked out beside the page that asks when it will be cold."""
+"""Simulations of a unit worked out beside the pages that ask: when it will be cold, what runs are weighed
+by."""
 
+import contextlib
+
+from frostcore.diagnosis.hypotheses import hypotheses_of
+from frostcore.errors import FrostError
+from frostcore.sheet.model import Sheet
+from frostcore.thermal.behaviour import log_of_run
 from frostcore.thermal.forecast import Ensemble, Forecast, ensemble, forecast
 from frostcore.thermal.plant import Thermal
 from frostcore.thermal.verdicts import Judged
@@ -43,6 +50,36 @@ def forecasts(judged: Judged) -> tuple[Forecast, ...] | None:
         return None
     found = (forecast(members, judged.log, place) for place in waits)
     return tuple(each for each in found if each is not None)
+
+
+class _Of:
+    """A sheet as it is kept, as a key."""
+
+    def __init__(self, sheet: Sheet) -> None:
+        self.sheet = sheet
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Of) and self.sheet is other.sheet
+
+    def __hash__(self) -> int:
+        return id(self.sheet)
+
+
+def classes_ahead(sheet: Sheet) -> None:
+    """Begin to run the thermal classes of a sheet's faults: a run that counts is weighed by them, which takes
+    some seconds the first time."""
+    if in_background.is_set():
+        with contextlib.suppress(FrostError):
+            _classes.get(_Of(sheet))
+
+
+def _all_classes(asked: _Of) -> bool:
+    faults = tuple(item.fault for item in hypotheses_of(asked.sheet).all if item.fault)
+    log_of_run(asked.sheet, faults, {"cuts_out": "yes"})
+    return True
+
+
+_classes = WorkedOut(_all_classes, in_background, before="No run", sorry="This unit could not be simulated.")
 
 
 def _work_out(asked: _Asked) -> Ensemble:

@@ -1,7 +1,7 @@
 """Runs on a call: a logger's file taken in, shown as understood, and judged once it counts."""
 
 import uuid
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
@@ -23,7 +23,7 @@ from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
-from frostline.runs.ensembles import forecasts
+from frostline.runs.ensembles import classes_ahead, forecasts
 from frostline.runs.forms import ColumnsForm, FileForm
 from frostline.runs.reading import judged_of, log_of
 
@@ -121,10 +121,12 @@ def columns(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
     except FrostError as error:
         return render(request, "runs/columns.html", context | {"problem": str(error)}, status=422)
     posted = request.POST if request.method == "POST" else None
+    classes_ahead(standing.sheet)
     form = ColumnsForm(posted, log=log, sheet=standing.sheet, initial={"slip_id": uuid.uuid4()})
     if posted is not None and form.is_valid():
         run = RunLogged("run_logged", digest, kept.name, form.columns, form.cleaned_data["room"])
         try:
+            run = replace(run, found=judged_of(run, standing.sheet).found)
             record_slip(call, NewSlip(form.cleaned_data["slip_id"], run), signed_in(request))
             return redirect("runs:run", call.pk, digest)
         except FrostError as error:

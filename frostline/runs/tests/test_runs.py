@@ -6,6 +6,9 @@ from unittest.mock import patch
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
+from frostcore.diagnosis.evidence import Ran
+from frostcore.diagnosis.from_tape import evidence_from
+from frostcore.diagnosis.judge import judge
 from frostcore.tape.entries import Attached
 from frostcore.tape.ran import RunLogged
 from frostcore.tests.test_thermal_runs import run_of, text_of
@@ -71,6 +74,13 @@ class Runs(fixtures.PageCase):
             page, "Not proved: a compartment does not keep its setting and it does not cut out."
         )
         self.assertNotContains(page, "relay welded")
+        run = self.standing().all_of(RunLogged)[0]
+        self.assertEqual((run.found["cuts_out"], run.found["holds:freezer"]), ("never", "cold"))
+        evidence = [item for item, _ in evidence_from(self.standing())]
+        self.assertIn(Ran(tuple(sorted(run.found.items()))), evidence)
+        found = judge(self.standing().sheet, evidence)
+        place = found.weigher.known.place["board:welded:k_compressor"]
+        self.assertGreater(found.posterior.chances[place], found.weigher.prior[place])
 
     def test_one_that_is_still_falling_is_foretold(self):
         done = self.counted(text_of(run_of(days=1), first=0, last=3 * 3600))
