@@ -252,6 +252,9 @@ OPTIONS: dict[str, tuple[str, ...]] = {
     "twin": ("--readings",),
     "ladder": ("--sheet", "--board", "--kind", "--mains", "--at", "--at", "--fault"),
     "substitute": ("--part", "--stock"),
+    "thermal": ("--sheet", "--fault", "--days", "--room", "--every", "--setting", "--begins"),
+    "run": ("--sheet", "--log", "--column", "--room"),
+    "calibrate": ("--target", "--turn", "--turn", "--slope", "--doubt"),
 }
 LIKELY = {
     "--point": ("5k@25C", "OL@0C", "24k@0C"), "--mode": ("normal", "defrost", "off_cold"),

@@ -8,6 +8,7 @@ import numpy as np
 from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension
+from frostcore.thermal.food import spoilt
 from frostcore.thermal.forecast import ensemble, forecast
 from frostcore.thermal.log import Log, read_log
 from frostcore.thermal.of_sheet import thermal_of
@@ -45,6 +46,10 @@ def _run(options: argparse.Namespace) -> dict[str, Any]:
         "columns": _columns(log),
         "said": [each.words for each in log.said],
         "proof": judged.proof,
+        "food": [
+            {"of": each.place, "above_celsius": each.above, "hours": round(each.hours, 1), "told": each.words}
+            for each in spoilt(log, {room.id: room.compartment for room in sheet.compartments})
+        ],
         "verdicts": [
             {
                 "kind": each.kind,

@@ -14,6 +14,7 @@ from frostcore.thermal.calibration import TurnAct, calibrate
 from frostcore.thermal.control import DAY, Act, openings
 from frostcore.thermal.cycles import Levels, spells, turns
 from frostcore.thermal.faults import Broken, broken
+from frostcore.thermal.food import spoilt
 from frostcore.thermal.forecast import SAID_NEVER, ensemble, forecast, varied
 from frostcore.thermal.log import read_log
 from frostcore.thermal.logged import logged
@@ -270,6 +271,35 @@ class Forecasts(TestCase):
         self.assertIsNone(forecast(self.members, little, "freezer"))
         without = read_log(text_of(run, first=0, last=7000, leave=("celsius:freezer",)), ROOMS, COILS)
         self.assertIsNone(forecast(self.members, without, "freezer"))
+
+
+class Food(TestCase):
+    KINDS = {"fridge": "fridge", "freezer": "freezer"}
+
+    def log(self, fridge, freezer):
+        lines = ["seconds,fridge °C,freezer °C"]
+        lines += [f"{60 * n},{fridge(n / 60):.1f},{freezer(n / 60):.1f}" for n in range(24 * 60)]
+        return read_log("\n".join(lines), ROOMS)
+
+    def test_just_inside_and_just_outside_of_each_limit(self):
+        def warm(above, hours, usual):
+            return lambda now: above + 0.5 if 5 <= now < 5 + hours else usual
+
+        for fridge, freezer, told in (
+            (warm(8, 3.9, 4), lambda _: -18, []),
+            (warm(8, 4.1, 4), lambda _: -18, [("fridge", 8.0)]),
+            (lambda _: 4, warm(0, 1.9, -18), []),
+            (lambda _: 4, warm(0, 2.1, -18), [("freezer", 0.0)]),
+            (lambda _: 4, warm(-9, 11.9, -18), []),
+            (lambda _: 4, warm(-9, 12.1, -18), [("freezer", -9.0)]),
+        ):
+            found = spoilt(self.log(fridge, freezer), self.KINDS)
+            self.assertEqual([(each.place, each.above) for each in found], told)
+
+    def test_an_empty_unit_that_comes_down_spoils_nothing_and_one_that_never_gets_cold_neither(self):
+        log = self.log(lambda now: max(4, 25 - 2 * now), lambda now: max(-18, 25 - 3 * now))
+        self.assertEqual(spoilt(log, self.KINDS), ())
+        self.assertEqual(spoilt(self.log(lambda _: 20, lambda _: 20), self.KINDS), ())
 
 
 class Calibrating(TestCase):

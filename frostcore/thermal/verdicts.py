@@ -212,6 +212,12 @@ class Judged:
         return tuple(each for each in found if each is not None)
 
     @cached_property
+    def in_order(self) -> tuple[Verdict, ...]:
+        """What is bad first, then what is open."""
+        marks = ("bad", "open", "good")
+        return tuple(sorted(self.verdicts, key=lambda each: marks.index(each.mark)))
+
+    @cached_property
     def found(self) -> dict[str, str]:
         """What was found, by kind and place, of what stands: ``cuts_out`` ``never``."""
         return {

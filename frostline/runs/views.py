@@ -14,6 +14,7 @@ from frostcore.tape.ran import RunLogged
 from frostcore.tape.ran_words import kept_in
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
+from frostcore.thermal.food import RULES, Spoilt, spoilt
 from frostcore.thermal.picture import RunPicture, run_picture
 from frostcore.thermal.verdicts import Judged, Verdict
 from frostline.accounts.access import signed_in
@@ -41,7 +42,7 @@ class ShownRun:
     @property
     def verdicts(self) -> list[tuple[str, Verdict]]:
         """What it shows, each with its compartment's name in front."""
-        return [(TITLES[each.kind], each) for each in self.judged.verdicts] if self.judged else []
+        return [(TITLES[each.kind], each) for each in self.judged.in_order] if self.judged else []
 
 
 TITLES = {
@@ -159,6 +160,8 @@ def run(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
             "legend": [(line, _named(line.where, names)) for line in picture.lines],
             "verdicts": [(_titled(title, each, names), each) for title, each in shown.verdicts],
             "log": shown.judged.log,
+            "food": [(names.get(each.place, each.place), each) for each in _food(standing, shown.judged)],
+            "food_rules": RULES,
             "falling": [
                 room.place
                 for room in shown.judged.plant.compartments
@@ -188,6 +191,10 @@ def coming(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
     except FrostError as error:
         context = {"problem": str(error)}
     return render(request, "runs/coming.html", context)
+
+
+def _food(standing: Standing, judged: Judged) -> tuple[Spoilt, ...]:
+    return spoilt(judged.log, {room.id: room.compartment for room in standing.sheet.compartments})
 
 
 def _named(where: str, names: dict[str, str]) -> str:

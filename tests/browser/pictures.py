@@ -5,6 +5,8 @@ import re
 from playwright.sync_api import Browser, Page
 
 from frostcore.tests.papers import ENGLISH
+from frostcore.tests.test_thermal_runs import run_of, text_of
+from frostcore.thermal.faults import Broken
 from tests.browser.harness import PHONE, ROOT, TABLET, chromium, curve_of, server, settled
 from tests.browser.papers import KIND
 
@@ -15,6 +17,7 @@ LADDER = (
     "/bench/ladder/?sheet=tarnbeck-tb-34&board=board&kind=&mains=228+V&esr=on&at=said%3Ddead&at=ohm%3Al-lf%3DOL"
     "&at=ohm%3Alf-n%3D1M&at=diode%3Ash-d%3D0.01&at=ohm%3Ash-bm%3DOL"
 )
+NEVER = text_of(run_of(Broken(runs_on=frozenset({"compressor"}))), step=120.0, first=0)
 VIEWS = [
     ("front", "/", None, TABLET, "light"),
     ("calls", "/calls/?show=all", None, TABLET, "dark"),
@@ -36,13 +39,7 @@ VIEWS = [
         "light",
     ),
     ("trace", "trace/?function=defrost_heater", HOSTEL, TABLET, "light"),
-    (
-        "trace-path",
-        "trace/?function=defrost_heater&mode=defrost&red=CN7.1&black=CN7.2#path",
-        FENNEL,
-        TABLET,
-        "dark",
-    ),
+    ("run", "run", FENNEL, TABLET, "dark"),
     ("trace-phone", "trace/?function=defrost_heater", HOSTEL, PHONE, "dark"),
     ("way-in", "open/?place=evaporator", HOSTEL, TABLET, "light"),
     ("report", "report/", HOTEL, TABLET, "light"),
@@ -88,6 +85,8 @@ def take(
         address = way_round(page, address.removesuffix("plan"))
     if path == "reading":
         address = read_from_picture(page)
+    if path == "run":
+        address = a_run(page, address.split("/calls/")[1].split("/")[0])
     page.goto(address)
     settled(page)
     for _ in range(PATIENCE):
@@ -121,6 +120,17 @@ def drafted(page: Page, sections: tuple[str, ...] = ("codes", "sensors", "plugs"
         page.get_by_role("button", name="Keep beside the rows").click()
         page.locator(".paper-view").wait_for()
     return f"{address}?section=plugs"
+
+
+def a_run(page: Page, call: str) -> str:
+    """Two days of a unit whose compressor never stops, counted; its address."""
+    page.goto(f"/runs/call/{call}/")
+    page.get_by_label("Or its rows, pasted").fill(NEVER)
+    page.get_by_role("button", name="Show what it says").click()
+    page.get_by_label("Room, such as").fill("24 °C")
+    page.get_by_role("button", name="So it counts").click()
+    page.locator(".run-picture").wait_for()
+    return page.url
 
 
 def read_from_picture(page: Page) -> str:

@@ -2,6 +2,7 @@
 
 from playwright.sync_api import expect
 
+from frostcore.tests.test_thermal_runs import run_of, text_of
 from tests.browser.harness import LEAD_PASSWORD, PHONE, ROOT, TABLET, BrowserCase, settled
 
 STAGES = (
@@ -45,8 +46,10 @@ PAGES = (
     "/check/relay/?volts=12V&ohms=360&coil=365&pull=8.6V",
     "/bench/",
     "/bench/ladder/?kind=flyback&mains=229+V&esr=on&at=said%3Ddead&at=ohm%3Al-lf%3DOL&at=ohm%3Alf-n%3D2.1",
+    "/check/calibration/?target=-24&turns_0=0&seen_0=-19+-19.8+-20+-20.1&turns_1=0.5&seen_1=-21+-22+-22.2+-22.1",
     "/check/twin/?readings=point,meter,here,there%0Afan,diode,0.02,0.55%0Arail,esr,1.9,0.07",
 )
+RUN = text_of(run_of(days=1), step=300.0, first=0, last=3 * 3600)
 KIND = "two doors, one coil behind the freezer, damper to the fridge"
 SECTIONS = ("plate", "codes", "sensors", "plugs", "modes", "settings", "parts", "places")
 LEAD_PAGES = (
@@ -104,7 +107,20 @@ class PagesCase(BrowserCase):
         paper = self.paper_of(page, begun)
         shown = (*(LEAD_PAGES if lead else ()), *drafts, *paper)
         way = f"{self.way_round(page, base)}?part=board"
-        return [*PAGES, *shown, way, *(f"{base}{stage}/" for stage in stages)]
+        runs = self.runs_of(page, base)
+        return [*PAGES, *shown, way, *runs, *(f"{base}{stage}/" for stage in stages)]
+
+    def runs_of(self, page, base):
+        """A call's runs, a logger's file as understood, a run that counts."""
+        address = f"/runs/call/{base.rstrip('/').rpartition('/')[2]}/"
+        page.goto(address)
+        page.get_by_label("Or its rows, pasted").fill(RUN)
+        page.get_by_role("button", name="Show what it says").click()
+        expect(page.get_by_text("rows over 3.0 hours")).to_be_visible()
+        columns = page.url
+        page.get_by_role("button", name="So it counts").click()
+        expect(page.locator(".run-picture")).to_be_visible()
+        return [address, columns, page.url]
 
     def way_round(self, page, base):
         """The page of one way round a call's board."""
