@@ -71,8 +71,8 @@ _LIMITS: dict[str, tuple[tuple[float, float, str], ...]] = {
             THAWED_ABOVE,
             THAWED_HOURS,
             (
-                "It has thawed: nothing is frozen again. Cook at once what is still as cold as a fridge, discard"
-                " the rest, ice cream, fish and mince first."
+                "It has thawed: nothing is frozen again. Cook at once what is still as cold as a fridge,"
+                " discard the rest, ice cream, fish and mince first."
             ),
         ),
         (
