@@ -18,6 +18,7 @@ from frostcore.thermal.food import spoilt
 from frostcore.thermal.forecast import SAID_NEVER, ensemble, forecast, varied
 from frostcore.thermal.log import read_log
 from frostcore.thermal.logged import logged
+from frostcore.thermal.picture import run_picture
 from frostcore.thermal.plant import targets
 from frostcore.thermal.simulate import simulate
 from frostcore.thermal.usual import USUAL
@@ -111,6 +112,34 @@ class Logs(TestCase):
             self.assertTrue(str(error))
         else:
             self.assertTrue((np.diff(log.seconds) > 0).all())
+
+    def test_heads_of_one_name_and_without_a_name_are_told_apart(self):
+        text = "time,fridge,,fridge\n2026-01-05 08:00,4,5,6\n2026-01-05 08:01,4,5,6\n"
+        self.assertEqual(
+            [c.head for c in read_log(text, ROOMS).columns], ["fridge", "column 3", "fridge (2)"]
+        )
+
+    @given(
+        st.lists(
+            st.tuples(st.integers(0, 90_000), st.floats(-60, 60), st.one_of(st.none(), st.floats(0, 400))),
+            min_size=2, max_size=60,
+        )
+    )  # fmt: skip
+    @settings(max_examples=60, deadline=None)
+    def test_any_log_that_can_be_read_is_judged_and_drawn(self, rows):
+        text = "seconds,freezer °C,watts\n" + "\n".join(
+            f"{seconds},{celsius:.1f},{'' if watts is None else f'{watts:.1f}'}"
+            for seconds, celsius, watts in rows
+        )
+        try:
+            log = read_log(text, ROOMS)
+        except FrostError:
+            return
+        judged = Judged(SINGLE, log)
+        self.assertTrue(judged.proof)
+        self.assertEqual(run_picture(judged).lines[:1] == (), log.of("celsius", "freezer") is None)
+        if judged.watts is None:
+            self.assertNotIn("short_cycles", judged.found)
 
     def test_the_order_of_columns_and_the_unit_of_temperature_change_no_verdict(self):
         run = run_of()

@@ -201,6 +201,8 @@ def _grid(text: str) -> tuple[list[list[str]], str]:
 
 def _figure(cell: str) -> float | None:
     """A cell's figure with its unit cut off; None where it holds none."""
+    if cell.replace(".", "", 1).lstrip("-").isdecimal() and cell.isascii():
+        return float(cell)
     text = cell.strip().replace("\u2212", "-").replace(" ", "")
     found = re.fullmatch(r"([-+]?\d+(?:[.,]\d+)?(?:[eE][-+]?\d+)?)(?:°?[CFcf]|[kK]?[wW])?", text)
     return float(found[1].replace(",", ".")) if found else None
@@ -269,15 +271,11 @@ def read_log(text: str, places: Iterable[str] = (), coils: Iterable[str] = ()) -
         message = f"{len(rows):,} rows are more than {MOST_ROWS:,}; cut the file by days."
         raise FrostError(message)
     top = _top(rows)
-    heads, body = [cell.strip() for cell in rows[top]], rows[top + 1 :]
+    heads, body = _named(rows[top]), rows[top + 1 :]
     state = _Reading()
     _one_unit(heads, body)
     clock, used = _clock(heads, body)
-    figures = [
-        number
-        for number, head in enumerate(heads)
-        if number not in used and head and _mostly_figures(body, number)
-    ]
+    figures = [number for number in range(len(heads)) if number not in used and _mostly_figures(body, number)]
     if not figures:
         raise FrostError("No column holds figures: a log has a clock and at least one temperature or watts.")
     seconds, kept, begins = _rows(state, body, clock, used, top)
@@ -299,6 +297,17 @@ def read_log(text: str, places: Iterable[str] = (), coils: Iterable[str] = ()) -
         for start, end in log.gaps
     ]
     return Log(begins, seconds, tuple(columns), values, (*state.said, *gaps))
+
+
+def _named(cells: Sequence[str]) -> list[str]:
+    """The heads, each of its own: one without a name is called by its place, a second of a name by its
+    number."""
+    found = list[str]()
+    for number, cell in enumerate(cells, 1):
+        name = " ".join(cell.split())[:60] or f"column {number}"
+        again = sum(each == name or each.startswith(f"{name} (") for each in found)
+        found.append(f"{name} ({again + 1})" if again else name)
+    return found
 
 
 def _hours(seconds: float) -> str:

@@ -44,6 +44,17 @@ class ColumnsForm(FrostForm):
                 label=column.head, choices=choices, initial=column.where or "-"
             )
 
+    def clean(self) -> dict[str, Any]:
+        """One column a place: of two only one would be judged."""
+        data = super().clean() or {}
+        taken: dict[str, str] = {}
+        for name, head in self.names.items():
+            place = data.get(name, "-")
+            if place != "-" and place in taken:
+                self.add_error(name, f"“{taken[place]}” is of the same place. Leave one of the two out.")
+            taken.setdefault(place, head)
+        return data
+
     @property
     def columns(self) -> dict[str, str]:
         """What was chosen, by head."""

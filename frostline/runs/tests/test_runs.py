@@ -98,6 +98,11 @@ class Runs(fixtures.PageCase):
         self.assertContains(page, "Air does not show them: watts do.")
         self.assertContains(page, "can’t tell")
 
+    def test_two_columns_of_one_place_are_asked_about(self):
+        page = self.counted(self.sound, column_0="freezer", column_1="freezer")
+        self.assertContains(page, "is of the same place. Leave one of the two out.", status_code=422)
+        self.assertEqual(self.standing().all_of(RunLogged), ())
+
     def test_pasted_rows_count_too(self):
         sent = self.client.post(self.address, {"slip_id": uuid.uuid4(), "rows": self.sound})
         self.assertEqual(self.client.get(sent.url).status_code, 200)
