@@ -1,6 +1,6 @@
 """What is asked before a call is closed: what is still open, what proves the repair, what was never done."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 
 from frostcore.diagnosis.judge import Judgement
 from frostcore.diagnosis.step import name_of
@@ -25,7 +25,9 @@ from frostcore.tape.entries import (
     Unreadable,
     WattsTaken,
 )
+from frostcore.tape.ran import RunLogged
 from frostcore.tape.standing import ROOM, Standing
+from frostcore.thermal.verdicts import against
 from frostcore.verdict import Question
 
 ANYWAY = "Close it all the same"
@@ -38,12 +40,16 @@ CHANGES = (PartFitted, Mended, Programmed, Rewired)
 MOST_NAMED = 3
 
 SHOWN_BY: dict[str, Callable[[Sheet, Body | Unreadable], bool]] = {
-    "cycled_off": lambda sheet, body: isinstance(body, TemperatureTaken) and body.place != ROOM,
+    "cycled_off": lambda sheet, body: (
+        (isinstance(body, TemperatureTaken) and body.place != ROOM)
+        or (isinstance(body, RunLogged) and body.found.get("cuts_out") == "yes" and not against(body.found))
+    ),
     "code_away": lambda sheet, body: (
         isinstance(body, Observed) and body.look == "display" and body.answer == "normal"
     ),
     "defrost_ended": lambda sheet, body: (
-        isinstance(body, ReadingTaken | WattsTaken) and body.mode in defrost_modes(sheet)
+        (isinstance(body, ReadingTaken | WattsTaken) and body.mode in defrost_modes(sheet))
+        or (isinstance(body, RunLogged) and body.found.get("defrost_endless") == "no")
     ),
     "off_draw": lambda sheet, body: isinstance(body, WattsTaken),
 }
@@ -84,13 +90,21 @@ def _work(standing: Standing, body: Outcome) -> Iterator[str]:
         yield "Nothing is on the tape as fitted, mended or put right."
         return
     since = bodies[last + 1 :]
+    yield from _run_against(since)
     shown = {name for name, shows in SHOWN_BY.items() if any(shows(standing.sheet, each) for each in since)}
     bare = [words for name, words in PROOFS if name in body.proofs and name not in shown]
     if bare:
         told = joined([f"“{words}”" for words in bare])
         yield f"Ticked, and nothing on the tape shows it since the work: {told}."
-    elif not shown:
+    elif not shown and not any(isinstance(each, RunLogged) for each in since):
         yield "Nothing was read since the work: no temperature, no display, no watts. Cold alone is no proof."
+
+
+def _run_against(since: Sequence[Body | Unreadable]) -> Iterator[str]:
+    """That the newest run since the work is not as it should be."""
+    run = next((each for each in reversed(since) if isinstance(each, RunLogged)), None)
+    if run and against(run.found):
+        yield f"The run “{run.name}” is against it: {joined(against(run.found))}."
 
 
 def _again(standing: Standing, body: Outcome) -> Iterator[str]:

@@ -5,6 +5,7 @@ temperature that holds says nothing of the compressor's cycles.
 """
 
 import itertools
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -112,6 +113,16 @@ BAD_WORDS = {
 
 GOOD_IF_SEEN = frozenset({"holds", "cuts_out", "defrosts"})
 """Kinds that should stand; the others should not."""
+
+
+def against(found: Mapping[str, str]) -> list[str]:
+    """What of what a run found is not as it should be, in words."""
+    bad = []
+    for key, code in found.items():
+        kind = key.partition(":")[0]
+        if kind in BAD_WORDS and (code == "yes") != (kind in GOOD_IF_SEEN):
+            bad.append(BAD_WORDS[kind])
+    return list(dict.fromkeys(bad))
 
 
 class Judged:

@@ -21,6 +21,7 @@ from frostcore.tape.entries import (
     StepDone,
     TemperatureTaken,
 )
+from frostcore.tape.ran import RunLogged
 from frostcore.tape.take import Answers, question_id
 from frostline.accounts.models import User
 from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
@@ -233,6 +234,20 @@ class Ending(fixtures.PageCase):
         self.put(TemperatureTaken("temperature_taken", "fridge", parse("5 °C", Dimension.TEMPERATURE)))
         self.asked("power draw when off", proofs=["cycled_off", "off_draw"])
         self.close(proofs=["cycled_off"])
+        self.assertEqual(standing_of(self.call).outcome.result, "repaired")
+
+    def ran(self, **found):
+        return RunLogged("run_logged", "ab" * 32, "night.csv", {"Probe": "freezer"}, found=found)
+
+    def test_a_run_since_the_work_bears_it_out_or_is_against_it(self):
+        before = self.ran(cuts_out="never")
+        self.put(before, PartFitted("part_fitted", "fridge_lamp"))
+        self.asked("Nothing was read since the work")
+        self.put(self.ran(cuts_out="never", defrosts="yes", defrost_endless="no"))
+        self.asked("The run “night.csv” is against it: it does not cut out.", proofs=["defrost_ended"])
+        self.asked("Ticked, and nothing on the tape shows it", "reached set-point", proofs=["cycled_off"])
+        self.put(self.ran(cuts_out="yes", defrosts="yes", defrost_endless="no", **{"holds:freezer": "yes"}))
+        self.close(proofs=["cycled_off", "defrost_ended"])
         self.assertEqual(standing_of(self.call).outcome.result, "repaired")
 
     def test_a_code_seen_since_the_work_does_not_bear_out_that_it_stayed_away(self):
