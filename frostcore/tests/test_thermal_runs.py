@@ -188,6 +188,17 @@ class Verdicts(TestCase):
         air = text_of(run_of(Broken(runs_on=frozenset({"compressor"}))), leave=("watts", "coil:evaporator"))
         self.assertEqual(told(air)["cuts_out"].stands, "no")
 
+    def test_a_thermostat_that_never_opens_by_air_alone_and_a_weak_compressor_that_is_not_told(self):
+        plant = USUAL["mechanical"]()
+        for by, stands in (
+            (Broken(runs_on=frozenset({"compressor"})), "no"),
+            (Broken(changes=("weak",)), "cannot_tell"),
+        ):
+            text = text_of(run_of(by, plant), leave=("watts", "coil:evaporator"))
+            found = {each.kind: each for each in Judged(plant, read_log(text, ROOMS)).verdicts}
+            self.assertEqual(found["cuts_out"].stands, stands, by)
+        self.assertEqual(found["holds"].stands, "yes")
+
     def test_a_pulled_plug_is_no_cut_out(self):
         real = broken(SINGLE, Broken(runs_on=frozenset({"compressor"})))
         run = simulate(real, 2, acts=(Act(30 * 3600, "unplug"), Act(31 * 3600, "plug")))

@@ -31,8 +31,14 @@ BELOW, BELOW_AIR = 1.0, 2.0
 AIR_TURNS = 10
 """So few rounds a day by air alone are a unit that never stops: its defrosts and its doors."""
 
+USUAL_BELOW, USUAL_ABOVE = 8.0, 2.0
+"""Where a control feels a plate, its compartment lies no further below and above what is usual (K)."""
+
 AIR_HOURS, SOON = 12.0, 3.0
 """By air it takes so long; a unit that has not run at all within the second is not waited for."""
+
+AIR_DEFROSTS = 6.0
+"""So many rounds a day may be defrosts alone."""
 
 SWING = 0.35
 """A control's turns are at least this share of what lies between its cut-in and its cut-out."""
@@ -218,7 +224,8 @@ class Judged:
     @cached_property
     def verdicts(self) -> tuple[Verdict, ...]:
         """All of them."""
-        found = [self._holds(loop) for loop in self.plant.loops if loop.senses.startswith("sensor:")]
+        loops = {loop.senses.partition(":")[2]: loop for loop in self.plant.loops if _senses_air(loop)}
+        found = [self._holds(room.place, loops.get(room.place)) for room in self.plant.compartments]
         found += [self._never(), self._short(), *self._defrost()]
         return tuple(each for each in found if each is not None)
 
@@ -255,17 +262,21 @@ class Judged:
 
     # One by one.
 
-    def _holds(self, loop: Loop) -> Verdict | None:
-        """Whether a compartment comes to its setting and stays there."""
-        place = loop.senses.partition(":")[2]
+    def _holds(self, place: str, loop: Loop | None) -> Verdict:
+        """Whether a compartment comes to its setting and stays there; where no loop feels its air, whether it
+        is as such compartments are kept."""
         known = self.settled(place)
         if known is None:
             return Verdict("holds", place, "cannot_tell", "No thermometer is in it.", (place,))
         if not len(known) or self.log.hours < 1.0:
             return Verdict("holds", place, "running", "It has not run long enough to tell.", until=6.0)
-        mean, low, high = float(known.mean()), loop.cut_out - ABOUT, loop.cut_in + ABOUT
-        wanted = f"{format_celsius(loop.cut_out)} to {format_celsius(loop.cut_in)}"
-        said = f"{format_celsius(round(mean, 1))} on the mean of its last hours; its control keeps {wanted}"
+        mean, usual = float(known.mean()), targets(self.plant)[place]
+        kept = (loop.cut_out, loop.cut_in) if loop else (usual - USUAL_BELOW, usual + USUAL_ABOVE)
+        about = ABOUT if loop else 0.0
+        low, high = kept[0] - about, kept[1] + about
+        who = "its control keeps" if loop else "such a one is usually kept at"
+        wanted = f"{format_celsius(kept[0])} to {format_celsius(kept[1])}"
+        said = f"{format_celsius(round(mean, 1))} on the mean of its last hours; {who} {wanted}"
         if low <= mean <= high:
             return Verdict("holds", place, "yes", f"{said}.")
         values = self.log.of("celsius", place)
@@ -285,9 +296,8 @@ class Judged:
         known = self.settled(place)
         if known is None or not len(known):
             return None
-        if not loop.senses.startswith("sensor:"):
-            usual = {"cold_plate": -2.0, "mechanical": -21.0}.get(self.plant.kind)
-            return usual is not None and float(np.median(known)) < usual - below
+        if not _senses_air(loop):
+            return float(np.median(known)) < targets(self.plant)[place] - USUAL_BELOW - below
         return float(np.median(known)) < loop.cut_out - below
 
     @cached_property
@@ -332,22 +342,22 @@ class Judged:
             return _cuts_out("cannot_tell", words, ("watts",))
         _, place = self.main
         below = self._level(BELOW_AIR)
-        if self.log.hours >= AIR_HOURS:
-            a_day = self._swings(place) / 2 * 24.0 / self.log.hours
-            if a_day <= AIR_TURNS and below:
-                words = "Its temperature hardly turns and is far below its cut-out: it never cuts out."
-                return _cuts_out("no", words, found="never")
-        count = len(self.turns(place)) // 2
-        if count >= FEWEST and below is False:
-            return _cuts_out("yes", f"Its temperature came and went {times(count)} about its setting.")
+        rounds = self._swings(place) / 2
+        a_day = rounds * 24.0 / max(self.log.hours, 1.0)
+        if self.log.hours >= AIR_HOURS and a_day <= AIR_TURNS and below:
+            words = "Its temperature hardly turns and is far below its cut-out: it never cuts out."
+            return _cuts_out("no", words, found="never")
+        defrosts = any(face.heater for face in self.plant.evaporators)
+        if rounds >= FEWEST and below is False and not (defrosts and a_day < AIR_DEFROSTS):
+            return _cuts_out(
+                "yes", f"Its temperature came and went {times(round(rounds))} about its setting."
+            )
         return _cuts_out("cannot_tell", "Air alone does not tell it: watts do.", ("watts",))
 
     def _swings(self, place: str) -> int:
         """Turns that are as large as a control's: a door's are not."""
         loop = self.main[0] if self.main else None
-        least = (
-            SWING * (loop.cut_in - loop.cut_out) if loop and loop.senses.startswith("sensor:") else BULB_SWING
-        )
+        least = SWING * (loop.cut_in - loop.cut_out) if loop and _senses_air(loop) else BULB_SWING
         found = self.turns(place)
         pairs = itertools.pairwise(found)
         return sum(abs(one.celsius - other.celsius) >= least for one, other in pairs)
@@ -451,6 +461,10 @@ def _cuts_out(
     found: str = "",
 ) -> Verdict:
     return Verdict("cuts_out", "", stands, words, needs, until, found)
+
+
+def _senses_air(loop: Loop) -> bool:
+    return loop.senses.startswith("sensor:")
 
 
 COIL_WARM = 2.0
