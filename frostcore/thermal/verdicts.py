@@ -225,8 +225,8 @@ class Judged:
     def verdicts(self) -> tuple[Verdict, ...]:
         """All of them."""
         loops = {loop.senses.partition(":")[2]: loop for loop in self.plant.loops if _senses_air(loop)}
-        found = [self._holds(room.place, loops.get(room.place)) for room in self.plant.compartments]
-        found += [self._never(), self._short(), *self._defrost()]
+        holds = (self._holds(room.place, loops.get(room.place)) for room in self.plant.compartments)
+        found = (*holds, self._never(), self._short(), *self._defrost())
         return tuple(each for each in found if each is not None)
 
     @cached_property
