@@ -5,7 +5,6 @@ import time
 from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import replace
-from datetime import datetime
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -18,7 +17,7 @@ from frostcore.thermal.control import DAY, openings  # noqa: E402
 from frostcore.thermal.faults import SOUND, Broken, broken  # noqa: E402
 from frostcore.thermal.forecast import HOURS, SAID_NEVER, SOONEST, ensemble, forecast  # noqa: E402
 from frostcore.thermal.forecast import varied as another  # noqa: E402
-from frostcore.thermal.log import Column, Log, read_log  # noqa: E402
+from frostcore.thermal.log import Log, read_log  # noqa: E402
 from frostcore.thermal.logged import logged  # noqa: E402
 from frostcore.thermal.picture import run_picture  # noqa: E402
 from frostcore.thermal.plant import Thermal, targets  # noqa: E402
@@ -276,17 +275,9 @@ def pulldowns(count: int = 40) -> None:
                 line("  “never” of sound runs", f"{never / asked:.0%}", "1%", reached=never <= 0.01 * asked)
 
 
-BEGINS = datetime(2026, 1, 5)  # noqa: DTZ001 -- a logger's clock has no zone
-
-
 def air_until(run: Simulated, minutes: float) -> Log:
     """A run's compartments as logged so far."""
-    log = logged(run)
-    names = [name for name in log.columns if name.startswith("celsius:") and name != "celsius:room"]
-    at = log.seconds <= minutes * 60
-    columns = tuple(Column(name, "celsius", False, name.removeprefix("celsius:")) for name in names)
-    values = np.array([log.columns[name][at] for name in names])
-    return Log(BEGINS, log.seconds[at], columns, values)
+    return of_air(logged(run).as_log(until=minutes * 60))
 
 
 def calibrations(count: int = 2000) -> None:

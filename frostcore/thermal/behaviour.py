@@ -9,16 +9,12 @@ names nothing, it multiplies odds.
 
 import math
 from collections.abc import Mapping
-from datetime import datetime
-
-import numpy as np
 
 from frostcore.circuit.kept import circuits_of
 from frostcore.faults.known import Fault
 from frostcore.sheet.model import Sheet
 from frostcore.thermal.control import DAY, openings
 from frostcore.thermal.faults import SOUND, Broken, broken, broken_by
-from frostcore.thermal.log import Column, Log
 from frostcore.thermal.logged import logged
 from frostcore.thermal.of_sheet import thermal_of
 from frostcore.thermal.plant import Thermal
@@ -31,7 +27,6 @@ ALIKE = 0.88
 TEMPERED, MOST_BITS = 0.5, 6.0
 
 DAYS = 2.0
-_BEGINS = datetime(2026, 1, 1)  # noqa: DTZ001 -- a logger's clock has no zone
 
 CODES: dict[str, tuple[str, ...]] = {
     "holds": ("yes", "warm", "cold"),
@@ -51,15 +46,7 @@ def is_found(key: str, code: str) -> bool:
 def shown_by(plant: Thermal, by: Broken) -> dict[str, str]:
     """What two days of a plant with a class of fault show on the second, every thermometer hung, watts on."""
     run = simulate(broken(plant, by), DAYS, acts=openings(plant, DAYS))
-    log = logged(run)
-    at = log.seconds >= (DAYS - 1) * DAY
-    columns, values = list[Column](), []
-    for name, column in log.columns.items():
-        kind, _, place = name.partition(":")
-        where = "plug" if kind == "watts" else name if kind == "coil" else place
-        columns.append(Column(name, "watts" if kind == "watts" else "celsius", fahrenheit=False, where=where))
-        values.append(column[at])
-    return Judged(plant, Log(_BEGINS, log.seconds[at], tuple(columns), np.array(values))).found
+    return Judged(plant, logged(run).as_log(since=(DAYS - 1) * DAY)).found
 
 
 def classes_of(sheet: Sheet) -> dict[Broken, dict[str, str]]:

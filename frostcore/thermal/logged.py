@@ -1,10 +1,12 @@
 """What a logger would have written of a simulated plant: thermometers with their lag, noise and steps."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
 import numpy as np
 import numpy.typing as npt
 
+from frostcore.thermal.log import Column, Log, Quantity
 from frostcore.thermal.simulate import Simulated
 from frostcore.thermal.step import MINUTE
 
@@ -22,6 +24,23 @@ class Logged:
 
     seconds: Floats
     columns: dict[str, Floats]
+
+    def as_log(self, since: float = 0.0, until: float = np.inf) -> Log:
+        """As it would be read: its rows between two moments (s)."""
+        at = (self.seconds >= since) & (self.seconds <= until)
+        columns = tuple(Column(name, *_measured(name)) for name in self.columns)
+        return Log(BEGINS, self.seconds[at], columns, np.array([each[at] for each in self.columns.values()]))
+
+
+BEGINS = datetime(2026, 1, 1)  # noqa: DTZ001 -- a logger's clock has no zone
+
+
+def _measured(name: str) -> tuple[Quantity, bool, str]:
+    """What a column measures, that it is in °C, and what it is of."""
+    kind, _, place = name.partition(":")
+    if kind == "watts":
+        return "watts", False, "plug"
+    return "celsius", False, name if kind == "coil" else place
 
 
 def logged(run: Simulated, step: float = MINUTE, seed: int = 0) -> Logged:
