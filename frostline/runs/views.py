@@ -1,6 +1,8 @@
 """Runs on a call: a logger's file taken in, shown as understood, and judged once it counts."""
 
+import math
 import uuid
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from django.contrib import messages
@@ -9,12 +11,15 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
 from frostcore.errors import FrostError
+from frostcore.quantity import format_celsius
+from frostcore.remedy.passing import passing
 from frostcore.tape.entries import Attached
 from frostcore.tape.ran import RunLogged
 from frostcore.tape.ran_words import kept_in
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
 from frostcore.thermal.food import RULES, Spoilt, spoilt
+from frostcore.thermal.of_sheet import thermal_of
 from frostcore.thermal.picture import RunPicture, run_picture
 from frostcore.thermal.verdicts import Judged, Verdict
 from frostline.accounts.access import signed_in
@@ -73,6 +78,7 @@ def runs(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     context |= {
         "runs": [_shown(run, standing) for run in standing.all_of(RunLogged)],
         "waiting": _waiting(standing),
+        "typed": _typed(standing),
         "rooms": {room.id: room.name for room in standing.sheet.compartments},
     }
     return render(request, "runs/runs.html", context, status=422 if form.errors else 200)
@@ -90,6 +96,25 @@ def _keep(request: HttpRequest, call: Call, standing: Standing, form: FileForm) 
         keep_attachment(call, form.cleaned_data["slip_id"], content, about, signed_in(request))
     log_of(about.digest, standing.sheet)
     return about
+
+
+def _typed(standing: Standing) -> list[tuple[str, list[str]]]:
+    """What was typed in passing: each compartment's name and its readings in words."""
+    log = passing(standing)
+    names = {room.id: room.name for room in standing.sheet.compartments}
+    if log is None:
+        return []
+    return [
+        (
+            names.get(column.where, column.where),
+            [
+                f"{format_celsius(value)} after {seconds / 60:.0f} min"
+                for seconds, value in zip(log.seconds.tolist(), values.tolist(), strict=True)
+                if not math.isnan(value)
+            ],
+        )
+        for column, values in zip(log.columns, log.values, strict=True)
+    ]
 
 
 def _waiting(standing: Standing) -> list[Attached]:
@@ -180,14 +205,27 @@ def coming(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
     entry = next((each for each in reversed(standing.all_of(RunLogged)) if each.digest == digest), None)
     if entry is None:
         raise Http404
+    return _coming(request, standing, lambda: judged_of(entry, standing.sheet))
+
+
+@require_safe
+@reads_sheet
+def typed(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
+    """The same of what was typed in passing."""
+    standing = standing_of(call_or_404(pk))
+    log = passing(standing)
+    if log is None:
+        raise Http404
+    return _coming(request, standing, lambda: Judged(thermal_of(standing.sheet), log))
+
+
+def _coming(request: HttpRequest, standing: Standing, judged: Callable[[], Judged]) -> HttpResponse:
     names = {room.id: room.name for room in standing.sheet.compartments}
     context: dict[str, object] = {}
     try:
-        found = forecasts(judged_of(entry, standing.sheet))
-        context = {
-            "working": found is None,
-            "forecasts": [(names.get(f.place, f.place), f) for f in found or ()],
-        }
+        found = forecasts(judged())
+        context = {"working": found is None}
+        context["forecasts"] = [(names.get(each.place, each.place), each) for each in found or ()]
     except FrostError as error:
         context = {"problem": str(error)}
     return render(request, "runs/coming.html", context)

@@ -1,18 +1,22 @@
 """Runs on a call: a file kept, shown as understood, counted, judged; nonsense told and nothing lost."""
 
 import uuid
+from datetime import timedelta
 from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
+from django.utils import timezone
 
 from frostcore.diagnosis.evidence import Ran
 from frostcore.diagnosis.from_tape import evidence_from
 from frostcore.diagnosis.judge import judge
-from frostcore.tape.entries import Attached
+from frostcore.quantity import Dimension, parse
+from frostcore.tape.entries import Attached, TemperatureTaken
 from frostcore.tape.ran import RunLogged
 from frostcore.tests.test_thermal_runs import run_of, text_of
 from frostcore.thermal.faults import Broken
+from frostline.calls.actions.record_slip import NewSlip, record_slip
 from frostline.calls.tapes import standing_of
 from frostline.tests import fixtures
 from frostline.ui.stored import path_of
@@ -90,6 +94,23 @@ class Runs(fixtures.PageCase):
             told = self.client.get(f"{done.url}coming/")
         self.assertContains(told, "Freezer compartment")
         self.assertContains(told, "At its setting in about")
+
+    def test_what_was_typed_in_passing_foretells_too(self):
+        start, run = timezone.now(), run_of(days=1)
+        for minutes in (0, 40, 80, 120):
+            celsius = f"{run.of('hung:freezer')[minutes]:.1f} C"
+            body = TemperatureTaken("temperature_taken", "freezer", parse(celsius, Dimension.TEMPERATURE))
+            moment = start + timedelta(minutes=minutes)
+            with patch("django.utils.timezone.now", return_value=moment):
+                record_slip(self.call, NewSlip(uuid.uuid4(), body), self.technician)
+        page = self.client.get(self.address)
+        self.assertContains(page, "Typed on this call")
+        self.assertContains(page, "after 120 min")
+        with patch("frostline.runs.ensembles.MEMBERS", 70), patch("frostline.runs.ensembles.FAULTY", 10):
+            told = self.client.get(reverse("runs:typed", args=[self.call.pk]))
+        self.assertContains(told, "At its setting in about")
+        other = fixtures.call(self.revision, self.technician)
+        self.assertEqual(self.client.get(reverse("runs:typed", args=[other.pk])).status_code, 404)
 
     def test_a_column_left_out_is_not_told_of(self):
         done = self.counted(self.sound, column_4="-")
