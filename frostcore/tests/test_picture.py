@@ -4,7 +4,7 @@ import math
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from scipy import ndimage
@@ -263,6 +263,9 @@ class Weighed(unittest.TestCase):
         }.items():
             self.assertEqual(section_of(heads), section)
 
+    @example(
+        "sensors", {(0, 0): [Glimpse("", 45.0)], (0, 2): [Glimpse("V", 0.0)], (2, 2): [Glimpse("Q", 45.0)]}
+    )
     @settings(max_examples=150, deadline=None)
     @given(
         st.sampled_from(["codes", "sensors", "plugs", "parts", "stated"]),

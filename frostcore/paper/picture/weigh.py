@@ -104,9 +104,9 @@ def weighed(section: str, glimpses: Mapping[tuple[int, int], Sequence[Glimpse]])
     limits = {at: limit for at, limit in beside.items() if limit in {"min", "max"}}
     wanted = {at: key for at, key in enumerate(columns) if key and key not in NOT_KEPT}
     unused = {at for at, key in enumerate(columns) if key in NOT_KEPT} - set(limits)
-    for place, each in list(cells.items()):
-        if place[0] >= above and place[1] in unused:
-            cells[place] = replace(each, doubt="")  # what is not taken over needs no eye
+    for place in list(cells):
+        if place[0] >= above and place[1] in unused:  # what is not taken over needs no eye, and stays as read
+            cells[place] = replace(_agreed(place, glimpses[place]), doubt="")
     for column, key in [*wanted.items(), *((column, "ohms") for column in limits)]:
         rule = RULES.get(key)
         if rule:
