@@ -15,18 +15,11 @@ from frostcore.curves.verdict import Role
 from frostcore.diagnosis.causal import FAILS_WITH_ITS_RAIL, MECHANICAL, PLAIN
 from frostcore.diagnosis.hypotheses import Floats, hypotheses_of
 from frostcore.faults.draws import acts_at
-from frostcore.faults.running import Running, running
+from frostcore.faults.running import LEAST_WATTS, ON, RUNS, STALLS, Running, running
 from frostcore.sheet.model import Component, ComponentKind, Sheet
 
 K = ComponentKind
 FANS = frozenset({K.FAN_AC, K.FAN_DC})
-
-RUNS, STALLS = 0.45, 1.7
-"""A motor that takes less than the first share of its watts stands unfed, with more than the second it is
-locked or shorted."""
-
-LEAST_WATTS = 0.05
-"""A load that takes less is off."""
 
 BELIEVED_KELVIN = 3.0
 """A board so far wrong about a temperature keeps a compartment wrong."""
@@ -120,7 +113,7 @@ class Functions:
         if load not in self.running.loads:
             return None
         watts = self.running.of(mode, load)
-        if watts[0] < max(LEAST_WATTS, 0.3 * self.full(load)):
+        if watts[0] < max(LEAST_WATTS, ON * self.full(load)):
             return None
         found: Floats = (watts / watts[0])[self._row]
         return found

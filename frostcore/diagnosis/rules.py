@@ -4,8 +4,9 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from frostcore.diagnosis.functions import RUNS, STALLS, Functions
+from frostcore.diagnosis.functions import Functions
 from frostcore.diagnosis.hypotheses import Floats
+from frostcore.faults.running import RUNS, STALLS
 from frostcore.sheet.model import Code, ComponentKind, SignalKind, SignalTest, TestState
 
 

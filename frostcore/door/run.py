@@ -85,15 +85,10 @@ def _forecasts(judged: Judged, members: int) -> list[dict[str, Any]]:
         return []
     if members < LEAST_MEMBERS:
         raise FrostError(f"--forecast: {members} simulations are too few; give {LEAST_MEMBERS} or more.")
-    first = {}
-    for room in judged.plant.compartments:
-        values = judged.log.of("celsius", room.place)
-        if values is not None and not np.isnan(values).all():
-            first[room.place] = float(values[~np.isnan(values)][0])
-    waits = [place for place in first if not judged.there(place)]
+    waits = judged.falling
     if not waits:
         return []
-    every = ensemble(judged.plant, first, members=members, faulty=members // 4)
+    every = ensemble(judged.plant, judged.first, members=members, faulty=members // 4)
     found = (forecast(every, judged.log, place) for place in waits)
     return [
         {

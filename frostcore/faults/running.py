@@ -24,6 +24,14 @@ from frostcore.sheet.model import Sheet
 Floats = npt.NDArray[np.float64]
 
 
+RUNS, STALLS = 0.45, 1.7
+"""A motor that takes less than the first share of its watts stands unfed, with more than the second it is
+locked or shorted."""
+
+ON, LEAST_WATTS = 0.3, 0.05
+"""A load is on in a mode with at least this share of the most it takes; with less watts it is off."""
+
+
 @dataclass(frozen=True)
 class Running:
     """By mode (M), fault (F + 1, the healthy unit first) and load (L) or pair of nodes (K)."""

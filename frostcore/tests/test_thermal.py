@@ -272,6 +272,11 @@ class Faults(TestCase):
         one, two = (simulate(each, 1).rows for each in (self.plant, broken(self.plant, SOUND)))
         self.assertTrue((one == two).all())
 
+    def test_a_seized_motor_stands_though_it_takes_more(self):
+        for part in ("evaporator_fan", "condenser_fan", "compressor"):
+            by = broken_by(self.sheet, self.plant, [self.known[f"{part}:seized"]])[0]
+            self.assertIn(part, by.stands)
+
     def test_a_broken_wire_does_what_its_dead_load_does(self):
         names = (
             "evaporator_fan:open",

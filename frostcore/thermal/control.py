@@ -100,9 +100,6 @@ class Control:
         """The evaporators the compressor cools now."""
         if not self.runs:
             return frozenset()
-        stuck = dict(self.plant.stuck).get("valve")
-        if stuck:
-            return frozenset({stuck})
         for loop, asks in zip(self.plant.loops, self.asks, strict=True):
             if loop.drives.startswith("valve:") and asks:
                 return frozenset({loop.drives.removeprefix("valve:")})
@@ -120,9 +117,7 @@ class Control:
         if self.plant.condenser and self.plant.condenser.fan and cools:
             found.add(self.plant.condenser.fan)
         found |= {module.fan for module in self.plant.modules if module.fan}
-        every = {face.fan for face in self.plant.evaporators if face.fan}
-        every |= {self.plant.condenser.fan} if self.plant.condenser and self.plant.condenser.fan else set()
-        found |= every & self.plant.never_stops
+        found |= self.plant.fans & self.plant.never_stops
         return frozenset(found - self.plant.never_runs)
 
     @property

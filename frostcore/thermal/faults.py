@@ -13,17 +13,11 @@ import numpy.typing as npt
 
 from frostcore.curves.verdict import Role
 from frostcore.faults.known import Fault
-from frostcore.faults.running import Running, running
+from frostcore.faults.running import LEAST_WATTS, ON, RUNS, STALLS, Running, running
 from frostcore.sheet.electrical import SensorInput
 from frostcore.sheet.model import Sheet
 from frostcore.thermal.of_sheet import felt
 from frostcore.thermal.plant import Thermal
-
-STANDS, RUNS = 0.45, 0.3
-"""A load with less than the first share of its sound watts stands; one with more than the second, where a
-sound unit's is off, runs."""
-
-LEAST_WATTS = 0.05
 
 
 @dataclass(frozen=True)
@@ -164,7 +158,9 @@ def broken_by(sheet: Sheet, plant: Thermal, faults: Sequence[Fault]) -> tuple[Br
     found = running(sheet, electric, pairs) if electric else None
     row = {fault.id: number for number, fault in enumerate(electric, 1)}
     return tuple(
-        _by_circuit(sheet, plant, found, row[fault.id])
+        _by_circuit(
+            sheet, plant, found, row[fault.id], locked=fault.component if fault.mode == LOCKED else ""
+        )
         if found and fault.id in row
         else Broken(changes=_changes(fault))
         for fault in faults
@@ -175,8 +171,12 @@ def _changes(fault: Fault) -> tuple[str, ...]:
     return OF_FAULT.get(f"{fault.component}:{fault.mode}", ()) or OF_FAULT.get(fault.id, ())
 
 
-def _by_circuit(sheet: Sheet, plant: Thermal, found: Running, row: int) -> Broken:
-    known, stands, runs_on = plant.parts, set(), set()
+LOCKED = "seized"
+"""A motor held fast; a shaded-pole one takes hardly more than turning, and no circuit tells."""
+
+
+def _by_circuit(sheet: Sheet, plant: Thermal, found: Running, row: int, *, locked: str) -> Broken:
+    known, stands, runs_on = plant.parts, {locked} & plant.motors, set()
     for load in found.loads:
         name = load.partition(".")[0]
         if name not in known:
@@ -185,10 +185,11 @@ def _by_circuit(sheet: Sheet, plant: Thermal, found: Running, row: int) -> Broke
         most = float(sound.max(initial=0.0))
         if most < LEAST_WATTS:
             continue
-        asked = sound >= RUNS * most
-        if (now[asked] < STANDS * sound[asked]).all():
+        asked = sound >= ON * most
+        share = now[asked] / sound[asked]
+        if ((share < RUNS) | ((share > STALLS) & (name in plant.motors))).all():
             stands.add(name)
-        if ((sound < OFF * most) & (now > RUNS * most)).any():
+        elif ((sound < OFF * most) & (now > ON * most)).any():
             runs_on.add(name)
     dampers = {face.damper for face in plant.evaporators if face.damper}
     stuck = ("damper_closed",) if stands & dampers else ()

@@ -181,8 +181,8 @@ def _reader(head: str, cells: Sequence[str]) -> Callable[[str], datetime | None]
 # Cells.
 
 
-def _grid(text: str) -> tuple[list[list[str]], str]:
-    """The cells of a file, and what parts them."""
+def _grid(text: str) -> list[list[str]]:
+    """The cells of a file, whatever parts them."""
     lines = text[:4000].splitlines()[:40]
     marks = max(
         ";\t|,",
@@ -196,7 +196,7 @@ def _grid(text: str) -> tuple[list[list[str]], str]:
     except csv.Error as error:
         message = f"This is no CSV ({error}); save it anew as CSV."
         raise FrostError(message) from None
-    return rows, marks
+    return rows
 
 
 def _figure(cell: str) -> float | None:
@@ -266,7 +266,7 @@ def read_log(text: str, places: Iterable[str] = (), coils: Iterable[str] = ()) -
     ``places`` and ``coils`` are the unit's compartments and evaporators, which heads may name. FrostError
     where there is no clock or no figure in it, or more rows than :data:`MOST_ROWS`.
     """
-    rows, _ = _grid(text.lstrip("\ufeff"))
+    rows = _grid(text.lstrip("\ufeff"))
     if len(rows) > MOST_ROWS:
         message = f"{len(rows):,} rows are more than {MOST_ROWS:,}; cut the file by days."
         raise FrostError(message)

@@ -150,8 +150,6 @@ class Equations:
         self._room(air, room.seal + (room.door if opened else 0.0))
         vapour = self._row(f"vapour:{place}")
         vapour[self.nodes.one] += room.leak_vapour + (room.door_vapour if opened else 0.0)
-        if room.watts and self.mode.plugged:
-            self._plug(room.watts, air)
 
     def moving(self, face: Evaporator, place: str, frost: float) -> float:
         """The share of an evaporator's conductance to a compartment that is there now."""

@@ -2,7 +2,7 @@
 
 Heat capacities in J/K, conductances in W/K, vapour in kg and kg/s, temperatures in °C. Figures are of no one
 unit: an engineer's of such units, each plant tuned so that temperatures, cycles, watts and energy a day are
-as usual of its kind (``source`` says so).
+as usual of its kind.
 """
 
 from dataclasses import dataclass, replace
@@ -14,8 +14,8 @@ from frostcore.thermal.map import CompressorMap
 @dataclass(frozen=True)
 class Compartment:
     """A compartment: what its air, contents and inner wall hold, what joins them with each other and the
-    room, its door while open (W/K, kg/s of vapour), what its seal lets in, the watts of what works in it all
-    the time, and the lags of the board's sensor and of a thermometer hung in it (s)."""
+    room, its door while open (W/K, kg/s of vapour), what its seal lets in, and the lags of the board's sensor
+    and of a thermometer hung in it (s)."""
 
     place: str
     air: float
@@ -30,7 +30,6 @@ class Compartment:
     door_vapour: float = 4e-5
     openings: int = 12
     """A day, of the usual length."""
-    watts: float = 0.0
     sensor_lag: float = 180.0
     thermometer_lag: float = 300.0
 
@@ -144,8 +143,8 @@ class Defrost:
 
 @dataclass(frozen=True)
 class Thermal:
-    """A whole unit, in a room of so many °C and such vapour (share of what saturates); ``base_watts`` are
-    what the board and the display take. ``supply_share`` is what its power supply makes of mains watts."""
+    """A whole unit, in a room of so many °C; ``base_watts`` are what the board and the display take.
+    ``supply_share`` is what its power supply makes of mains watts."""
 
     kind: str
     compartments: tuple[Compartment, ...]
@@ -161,31 +160,35 @@ class Thermal:
     bulbs: tuple[Bulb, ...] = ()
     joins: tuple[tuple[str, str, float], ...] = ()
     """Compartments whose air is joined: W/K."""
-    source: str = "usual"
     never_stops: frozenset[str] = frozenset()
     never_runs: frozenset[str] = frozenset()
     """What stands however it is driven: fans, heaters, the compressor, modules; or never stops."""
     stuck: tuple[tuple[str, str], ...] = ()
-    """Dampers stuck ``open`` or ``closed``; ``valve`` stuck at an evaporator."""
+    """Dampers stuck ``open`` or ``closed``."""
 
     def compartment(self, place: str) -> Compartment:
         """The one of a place."""
         return next(each for each in self.compartments if each.place == place)
 
-    def evaporator(self, identifier: str) -> Evaporator:
-        """The one of an id."""
-        return next(each for each in self.evaporators if each.id == identifier)
+    @property
+    def fans(self) -> frozenset[str]:
+        """All its fans."""
+        found = {self.condenser.fan} if self.condenser else set[str]()
+        found |= {face.fan for face in self.evaporators} | {module.fan for module in self.modules}
+        return frozenset(found - {""})
+
+    @property
+    def motors(self) -> frozenset[str]:
+        """What turns: locked, it takes more and does nothing."""
+        return self.fans | ({self.compressor.component} if self.compressor else set())
 
     @property
     def parts(self) -> frozenset[str]:
         """What it knows the parts of the unit by."""
-        found = {self.compressor.component} if self.compressor else set[str]()
-        found |= {self.condenser.fan} if self.condenser else set()
+        others = {each.component for each in self.modules}
         for face in self.evaporators:
-            found |= {face.fan, face.damper, face.heater}
-        for module in self.modules:
-            found |= {module.component, module.fan}
-        return frozenset(found - {""})
+            others |= {face.damper, face.heater}
+        return self.motors | (others - {""})
 
     def changed(self, **changes: object) -> "Thermal":
         """Otherwise the same."""

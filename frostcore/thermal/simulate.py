@@ -32,8 +32,6 @@ class Simulated:
     nodes: Nodes
     rows: Floats
     events: tuple[Event, ...]
-    segments: int
-    modes: int
 
     @property
     def minutes(self) -> Floats:
@@ -86,11 +84,6 @@ class Plant:
         if mode not in self._stepping:
             self._stepping[mode] = Stepping.of(self.equations(mode).m)
         return self._stepping[mode]
-
-    @property
-    def kept(self) -> int:
-        """How many modes it has met."""
-        return len(self._stepping)
 
     def start(self, celsius: float | dict[str, float]) -> Floats:
         """Everything at one temperature, or nodes at their own (the others as the room); no frost."""
@@ -258,11 +251,10 @@ def simulate(
     count = round(days * DAY / MINUTE)
     rows = np.empty((count + 1, run.plant.nodes.size))
     rows[0] = run.z
-    minute, past, segments, busy = 0, 0.0, 0, _Busy()
+    minute, past, busy = 0, 0.0, _Busy()
     while minute < count:
         now = minute * MINUTE + past
         until = min(run.due, count * MINUTE)
-        segments += 1
         ahead = min(BLOCK, int((until - now) / MINUTE + 1e-9)) if past == 0.0 else 0
         if ahead >= 1:
             block = run.stepping.rows(run.z, ahead)
@@ -293,7 +285,7 @@ def simulate(
         if MINUTE - past < 1e-7:
             minute, past = minute + 1, 0.0
             rows[minute] = run.z
-    return Simulated(run.plant.plant, run.plant.nodes, rows, tuple(control.events), segments, run.plant.kept)
+    return Simulated(run.plant.plant, run.plant.nodes, rows, tuple(control.events))
 
 
 def _good(run: _Run, block: Floats) -> int:

@@ -90,6 +90,11 @@ class Verdict:
         return "open" if self.stands not in {"yes", "no"} else "good" if self.good else "bad"
 
     @property
+    def title(self) -> str:
+        """What it is about."""
+        return TITLES[self.kind]
+
+    @property
     def sign(self) -> str:
         """The mark as a sign."""
         return {"good": "✓", "bad": "✗"}.get(self.mark) or STANDS_WORDS[self.stands][1]
@@ -108,6 +113,14 @@ STANDS_WORDS: dict[Stands, tuple[str, str]] = {
     "cannot_tell": ("can’t tell", "?"),
 }
 """How a verdict stands in a word, and its mark where it is neither good nor bad."""
+
+TITLES = {
+    "holds": "Comes to its setting",
+    "cuts_out": "Cuts out",
+    "short_cycles": "Short cycles",
+    "defrosts": "Defrost heats",
+    "defrost_endless": "Defrost without end",
+}
 
 BAD_WORDS = {
     "holds": "a compartment does not keep its setting",
@@ -211,6 +224,21 @@ class Judged:
         values, target = self.log.of("celsius", place), targets(self.plant)[place]
         return values is not None and bool((values <= target).any())
 
+    @cached_property
+    def first(self) -> dict[str, float]:
+        """What each compartment's thermometer showed first, °C."""
+        found = {}
+        for room in self.plant.compartments:
+            values = self.log.of("celsius", room.place)
+            if values is not None and not np.isnan(values).all():
+                found[room.place] = float(values[~np.isnan(values)][0])
+        return found
+
+    @property
+    def falling(self) -> list[str]:
+        """The compartments with a thermometer that have not been at their setting yet."""
+        return [place for place in self.first if not self.there(place)]
+
     def settled(self, place: str) -> Floats | None:
         """The last third of a compartment's temperature, six hours at least."""
         values = self.log.of("celsius", place)
@@ -247,10 +275,9 @@ class Judged:
     @cached_property
     def proof(self) -> str:
         """What of it is proved, in a sentence."""
-        bad = [each for each in self.verdicts if each.mark == "bad"]
-        waits = [each for each in self.verdicts if each.mark == "open"]
+        bad, waits = against(self.found), [each for each in self.verdicts if each.mark == "open"]
         if bad:
-            return f"Not proved: {joined(list(dict.fromkeys(BAD_WORDS[each.kind] for each in bad)))}."
+            return f"Not proved: {joined(bad)}."
         if not waits:
             return "Proved: it comes to its settings, stays there, and does what it should on the way."
         needs = sorted({need for each in waits for need in each.needs})

@@ -34,18 +34,12 @@ class _Asked:
 def forecasts(judged: Judged) -> tuple[Forecast, ...] | None:
     """When each compartment with a thermometer will be at its setting; None while that is being worked out,
     nothing where all are there."""
-    first, left = dict[str, float](), []
-    for room in judged.plant.compartments:
-        values = judged.log.of("celsius", room.place)
-        if values is not None and len(values):
-            known = values[values == values]  # noqa: PLR0124 -- what is a number
-            if len(known):
-                first[room.place] = round(float(known[0]))
-                left.append(room.place)
-    waits = [place for place in left if not judged.there(place)]
+    waits = judged.falling
     if not waits:
         return ()
-    members = _ensembles.get(_Asked(judged.plant, first))
+    members = _ensembles.get(
+        _Asked(judged.plant, {place: round(celsius) for place, celsius in judged.first.items()})
+    )
     if members is None:
         return None
     found = (forecast(members, judged.log, place) for place in waits)

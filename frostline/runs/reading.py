@@ -11,10 +11,6 @@ from frostcore.thermal.of_sheet import thermal_of
 from frostcore.thermal.verdicts import Judged
 from frostline.ui.stored import path_of
 
-USUAL_ROOM = 25.0
-
-LARGEST_BYTES = 16_000_000
-
 
 def text_of(content: bytes) -> str:
     """A file's text, whatever wrote it: UTF-8, UTF-16 with its mark, else the Windows alphabet."""
@@ -43,8 +39,9 @@ def _read(digest: str, rooms: tuple[str, ...], coils: tuple[str, ...]) -> Log:
 
 def judged_of(run: RunLogged, sheet: Sheet) -> Judged:
     """A run of a call, judged by its sheet's plant in that room. FrostError where it can't be read."""
-    room = run.room.number if run.room else USUAL_ROOM
+    plant = thermal_of(sheet)
+    plant = plant.changed(room=run.room.number) if run.room else plant
     log = log_of(run.digest, sheet)
     heads = {column.head for column in log.columns}
     placed = {head: place for head, place in run.columns.items() if head in heads}
-    return Judged(thermal_of(sheet).changed(room=room), log.placed(placed))
+    return Judged(plant, log.placed(placed))

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_http_methods, require_safe
 from frostcore.errors import FrostError
 from frostcore.quantity import format_celsius
 from frostcore.remedy.passing import passing
+from frostcore.sentence import in_sentence
 from frostcore.tape.entries import Attached
 from frostcore.tape.ran import RunLogged
 from frostcore.tape.ran_words import kept_in
@@ -38,25 +39,11 @@ CSV = "text/csv"
 
 @dataclass(frozen=True)
 class ShownRun:
-    """A run that counts: its slip's number in the list, the entry, how it is judged or why it can't be."""
+    """A run that counts: the entry, how it is judged or why it can't be."""
 
     entry: RunLogged
     judged: Judged | None = None
     problem: str = ""
-
-    @property
-    def verdicts(self) -> list[tuple[str, Verdict]]:
-        """What it shows, each with its compartment's name in front."""
-        return [(TITLES[each.kind], each) for each in self.judged.in_order] if self.judged else []
-
-
-TITLES = {
-    "holds": "Comes to its setting",
-    "cuts_out": "Cuts out",
-    "short_cycles": "Short cycles",
-    "defrosts": "Defrost heats",
-    "defrost_endless": "Defrost without end",
-}
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -79,7 +66,6 @@ def runs(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         "runs": [_shown(run, standing) for run in standing.all_of(RunLogged)],
         "waiting": _waiting(standing),
         "typed": _typed(standing),
-        "rooms": {room.id: room.name for room in standing.sheet.compartments},
     }
     return render(request, "runs/runs.html", context, status=422 if form.errors else 200)
 
@@ -181,18 +167,12 @@ def run(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
         names = {room.id: room.name for room in standing.sheet.compartments}
         context |= {
             "picture": picture,
-            "names": names,
             "legend": [(line, _named(line.where, names)) for line in picture.lines],
-            "verdicts": [(_titled(title, each, names), each) for title, each in shown.verdicts],
+            "verdicts": [(_titled(each, names), each) for each in shown.judged.in_order],
             "log": shown.judged.log,
             "food": [(names.get(each.place, each.place), each) for each in _food(standing, shown.judged)],
             "food_rules": RULES,
-            "falling": [
-                room.place
-                for room in shown.judged.plant.compartments
-                if room.place in {column.where for column in shown.judged.log.columns}
-                and not shown.judged.there(room.place)
-            ],
+            "falling": shown.judged.falling,
         }
     return render(request, "runs/run.html", context)
 
@@ -241,5 +221,6 @@ def _named(where: str, names: dict[str, str]) -> str:
     return names.get(where, "The room" if where == "room" else where)
 
 
-def _titled(title: str, verdict: Verdict, names: dict[str, str]) -> str:
-    return f"{names.get(verdict.of, verdict.of)}: {title.lower()}" if verdict.of else title
+def _titled(verdict: Verdict, names: dict[str, str]) -> str:
+    name = names.get(verdict.of, verdict.of)
+    return f"{name}: {in_sentence(verdict.title)}" if name else verdict.title
