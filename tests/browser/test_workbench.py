@@ -223,15 +223,27 @@ class Manners(Workbench):
         page.keyboard.type("Norwick")
         page.keyboard.press("Enter")
         expect(other.locator("[data-grid] tbody tr").nth(0).locator("input")).to_have_value("Norwick")
+        # The first is in that very cell and types another: it is left alone while theirs arrives, both are
+        # shown when it is left, and neither is lost.
+        self.cell(1, "value").fill("NX-200")
         theirs.fill("NX-300")
         theirs.press("Enter")
-        expect(self.cell(2, "value")).to_be_visible()
-        # The first is in that very cell and types another: both are shown, neither is lost.
-        self.cell(1, "value").fill("NX-200")
+        papers.kept(other)
+        arrived = other.locator("[data-grid]").get_attribute("data-version")
+        expect(page.locator("[data-grid]")).to_have_attribute("data-version", arrived)
+        expect(self.cell(1, "value")).to_have_value("NX-200")
         self.cell(1, "value").press("Enter")
-        expect(page.locator(".grid-clash")).to_contain_text("NX-300")
+        clash = page.locator(".grid-clash")
+        expect(clash).to_contain_text("NX-300")
+        # What the other types elsewhere meanwhile doesn't take the question away.
+        elsewhere = other.locator("[data-grid] tbody tr").nth(2).locator("input")
+        elsewhere.fill("NX300")
+        elsewhere.press("Enter")
+        expect(self.cell(2, "value")).to_have_value("NX300")
+        expect(clash).to_contain_text("NX-200")
         page.locator(".grid-clash .grid-cure").first.click()
         expect(self.cell(1, "value")).to_have_value("NX-300")
+        expect(clash).to_have_count(0)
 
     def test_a_question_is_answered_before_rows_are_taken(self):
         page = self.begin()

@@ -72,7 +72,7 @@
 
   // What is wrong stands under its cell, with likely cures as buttons.
   const mark = (table, problems, taken) => {
-    table.querySelectorAll(".grid-problem, .grid-taken").forEach((place) => place.remove());
+    table.querySelectorAll(".grid-problem:not(.grid-clash), .grid-taken").forEach((place) => place.remove());
     for (const each of taken) {
       const input = find(table, each.row, each.column);
       if (!input) continue;
@@ -108,9 +108,12 @@
   };
   const find = (table, row, column) =>
     table.querySelector(`tr[data-row="${CSS.escape(row)}"] input[data-column="${CSS.escape(column)}"]`);
+  // Two answers to one cell stand under it until one is chosen or another is typed.
+  const settle = (input) => input.closest("td").querySelectorAll(".grid-clash").forEach((each) => each.remove());
   const clash = (table, conflict) => {
     const input = find(table, conflict.row, conflict.column);
     if (!input) return;
+    settle(input);
     input.dataset.seen = conflict.theirs;
     const words = document.createElement("p");
     words.className = "grid-problem grid-clash";
@@ -132,6 +135,7 @@
     const before = seen(input);
     input.value = text;
     if (text === before) return;
+    settle(input);
     input.dataset.seen = text;
     if (undoable)
       of(table).undo.push({ row: rowOf(input).dataset.row, column: input.dataset.column, text: before });
@@ -317,18 +321,21 @@
     }
   });
 
-  // What others typed meanwhile, every two seconds; cells one is in are left alone. A table that has gone,
+  // What others typed meanwhile, every two seconds; cells one is in are left alone, and an answer that was on
+  // its way while one typed is too old to be shown. A table that has gone,
   // or a page on its way, is not loaded anew: what the server says of the act would be lost with it.
   let coming = 0;
   document.addEventListener("htmx:beforeSend", () => (coming += 1));
   document.addEventListener("htmx:afterRequest", () => (coming = Math.max(0, coming - 1)));
   const refresh = async (table) => {
     const mine = of(table);
-    if (document.hidden || mine.busy || mine.queue.length || coming) return;
+    const version = table.dataset.version;
+    const late = () => mine.busy || mine.queue.length || coming || version !== table.dataset.version;
+    if (document.hidden || late()) return;
     try {
       const answer = await fetch(`${table.dataset.rows}&seen=${table.dataset.version}`);
       const told = await answer.json();
-      if (!answer.ok || !told.rows || mine.queue.length || coming || !table.isConnected) return;
+      if (!answer.ok || !told.rows || late() || !table.isConnected) return;
       const known = new Set(rows(table).map((row) => row.dataset.row));
       if (told.rows.length !== known.size || told.rows.some((row) => !known.has(row.key))) {
         if (!table.contains(document.activeElement)) window.location.reload();
