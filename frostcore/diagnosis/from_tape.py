@@ -68,6 +68,7 @@ from frostcore.tape.looks import LOOKS
 from frostcore.tape.moment import brought
 from frostcore.tape.noticed import complaints_of
 from frostcore.tape.ran import RunLogged
+from frostcore.tape.ran_words import runs_as_read
 from frostcore.tape.reading import sensor_of, setup_of
 from frostcore.tape.standing import Slip, Standing
 
@@ -82,7 +83,7 @@ def evidence_from(standing: Standing) -> tuple[Told, ...]:
     known = {look.id: {answer.id for answer in look.answers} for look in LOOKS}
     slips = (
         found
-        for slip in standing.effective
+        for slip in runs_as_read(standing.effective)
         if _counts(slip, standing) and (found := _here(slip, standing.sheet))
     )
     return tuple((item, slip.entry.id) for slip in slips for item in _of(standing, slip, known))

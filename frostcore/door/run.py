@@ -8,10 +8,12 @@ import numpy as np
 from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension
+from frostcore.thermal.figures import Stretch, stretches
 from frostcore.thermal.food import spoilt
 from frostcore.thermal.forecast import ensemble, forecast
 from frostcore.thermal.log import Log, read_log
 from frostcore.thermal.of_sheet import thermal_of
+from frostcore.thermal.setting import setting_of
 from frostcore.thermal.verdicts import Judged
 
 
@@ -23,6 +25,10 @@ def add_commands(commands: Any) -> None:
     one.add_argument(
         "--column", action="append", default=[], metavar="HEAD=PLACE",
         help="what a column is of: a compartment, coil:EVAPORATOR, room, plug; - leaves it out",
+    )  # fmt: skip
+    one.add_argument(
+        "--settings", nargs="+", default=[], metavar="WHEN=WHAT",
+        help="what was set on the way: 3.5h=defrost, 6h=knob:4, 12h=knob:-22C@freezer, 30h=plug_out",
     )  # fmt: skip
     one.add_argument("--room", default="25C", metavar="25C", help="how warm the room is")
     one.add_argument(
@@ -38,7 +44,7 @@ def _run(options: argparse.Namespace) -> dict[str, Any]:
     places = [room.place for room in plant.compartments]
     log = read_log(arguments.text_of(options.log), places, [face.id for face in plant.evaporators])
     log = log.placed(dict(_pair(text) for text in options.column))
-    judged = Judged(plant, log)
+    judged = Judged(plant, log, [setting_of(text, plant) for text in options.settings])
     return {
         "begins": log.begins.isoformat(" "),
         "hours": round(log.hours, 2),
@@ -62,6 +68,7 @@ def _run(options: argparse.Namespace) -> dict[str, Any]:
             for each in judged.verdicts
         ],
         "forecast": _forecasts(judged, options.forecast),
+        "stretches": [_stretch(each) for each in stretches(judged)],
         "duty": None if judged.duty is None else round(judged.duty, 3),
         "starts": len(judged.starts),
         "cut_outs_hours": [round(at / 3600, 2) for at in judged.stops],
@@ -79,6 +86,32 @@ def _run(options: argparse.Namespace) -> dict[str, Any]:
     }
 
 
+def _stretch(one: Stretch) -> dict[str, Any]:
+    """A stretch between two settings, in figures."""
+
+    def short(value: float | None) -> float | None:
+        return None if value is None else round(value, 2)
+
+    found = one.figures
+    return {
+        "from_hours": short(one.start),
+        "to_hours": short(one.end),
+        "set": one.setting.words if one.setting else None,
+        "compartments": {
+            room.place: {
+                "mean": short(room.mean), "low": short(room.low), "high": short(room.high),
+                "cut_in": short(room.cut_in), "cut_out": short(room.cut_out),
+            }
+            for room in found.rooms
+        },
+        "duty": short(found.duty),
+        "starts_a_day": short(found.starts),
+        "kwh_a_day": short(found.kwh),
+        "watts_running": short(found.watts),
+        "holds": {place: {"stands": stands, "told": words} for place, stands, words in one.holds},
+    }  # fmt: skip
+
+
 def _forecasts(judged: Judged, members: int) -> list[dict[str, Any]]:
     """When what has a thermometer and is not at its setting yet will be."""
     if members <= 0:
@@ -88,8 +121,9 @@ def _forecasts(judged: Judged, members: int) -> list[dict[str, Any]]:
     waits = judged.falling
     if not waits:
         return []
-    every = ensemble(judged.plant, judged.first, members=members, faulty=members // 4)
-    found = (forecast(every, judged.log, place) for place in waits)
+    now = judged.last
+    every = ensemble(now.plant, now.first, members=members, faulty=members // 4)
+    found = (forecast(every, now.log, place) for place in waits)
     return [
         {
             "of": each.place,

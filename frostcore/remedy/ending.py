@@ -26,6 +26,7 @@ from frostcore.tape.entries import (
     WattsTaken,
 )
 from frostcore.tape.ran import RunLogged
+from frostcore.tape.ran_words import runs_as_read
 from frostcore.tape.standing import ROOM, Standing
 from frostcore.thermal.verdicts import against
 from frostcore.verdict import Question
@@ -84,7 +85,7 @@ def _open(standing: Standing) -> Iterator[str]:
 
 def _work(standing: Standing, body: Outcome) -> Iterator[str]:
     """That something was done, and what was read since."""
-    bodies = [slip.entry.body for slip in standing.effective]
+    bodies = [slip.entry.body for slip in runs_as_read(standing.effective)]
     last = max((at for at, each in enumerate(bodies) if isinstance(each, CHANGES)), default=None)
     if last is None:
         yield "Nothing is on the tape as fitted, mended or put right."

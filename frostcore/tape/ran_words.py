@@ -1,7 +1,10 @@
 """A logged run as its slip says it, and whether it can be."""
 
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
+
 from frostcore.errors import TapeError
-from frostcore.sentence import joined
+from frostcore.sentence import in_sentence, joined
 from frostcore.tape.entries import Attached
 from frostcore.tape.moment import Moment
 from frostcore.tape.ran import RunLogged
@@ -18,9 +21,29 @@ def run_words(standing: Standing, slip: Slip, body: RunLogged) -> SlipWords:
         if place != "-"
     ]
     room = f"room {body.room.text}" if body.room else ""
+    set_to = f"{in_sentence(joined([each.words for each in body.settings]))}" if body.settings else ""
     return SlipWords(
-        "A run logged", body.name, detail=", ".join([joined(of), room] if room else [joined(of)])
+        "A run logged", body.name, detail=", ".join(each for each in (joined(of), room, set_to) if each)
     )
+
+
+def runs_as_read(slips: Iterable[Slip]) -> Iterator[Slip]:
+    """Slips with each run once: where it was first counted, as it was last read."""
+    slips = list(slips)
+    runs = (slip.entry.body for slip in slips)
+    newest = {body.digest: body for body in runs if isinstance(body, RunLogged)}
+    for slip in slips:
+        body = slip.entry.body
+        if not isinstance(body, RunLogged):
+            yield slip
+        elif body.digest in newest:
+            yield replace(slip, entry=replace(slip.entry, body=newest.pop(body.digest)))
+
+
+def runs_of(standing: Standing) -> tuple[RunLogged, ...]:
+    """The runs of a call, as last read, the first counted first."""
+    bodies = (slip.entry.body for slip in runs_as_read(standing.effective))
+    return tuple(body for body in bodies if isinstance(body, RunLogged))
 
 
 def check_run(moment: Moment, body: RunLogged) -> None:

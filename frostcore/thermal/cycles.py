@@ -6,6 +6,7 @@ three levels from the sheet, never from the log: a log that never stops has no l
 """
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -47,9 +48,13 @@ def grid(seconds: Floats, values: Floats, step: float = 60.0) -> tuple[Floats, F
         return seconds[0] + step * np.arange(count), np.where(number > 0, whole / number, np.nan)
 
 
-def turns(seconds: Floats, values: Floats) -> tuple[Turn, ...]:
-    """The turns of a temperature; none across what is missing for long (its stretches are looked at one by
-    one)."""
+def turns(seconds: Floats, values: Floats, cuts: Sequence[float] = ()) -> tuple[Turn, ...]:
+    """The turns of a temperature; none across what is missing for long, nor across a moment at which
+    something was set (``cuts``, s): stretches are looked at one by one."""
+    if cuts:
+        borders = [-np.inf, *sorted(cuts), np.inf]
+        parts = [(seconds >= low) & (seconds < high) for low, high in itertools.pairwise(borders)]
+        return tuple(turn for part in parts if part.any() for turn in turns(seconds[part], values[part]))
     known = ~np.isnan(values)
     if known.sum() < 10:
         return ()

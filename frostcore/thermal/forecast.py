@@ -72,6 +72,18 @@ class Forecast:
     high: float
     never: float
     there: bool = False
+    now: float = np.nan
+    target: float = np.nan
+    shape: tuple[float, ...] = ()
+    """How it comes down from what it shows now to its setting, as its members do: the share of the way at
+    even shares of the time left."""
+
+    def way(self, minute: float) -> list[tuple[float, float]]:
+        """The way there, reached at some minute from the start: minutes and °C."""
+        steps = np.linspace(0.0, 1.0, len(self.shape))
+        at = self.seen + steps * (minute - self.seen)
+        down = self.now + (self.target - self.now) * np.array(self.shape)
+        return list(zip(at.tolist(), down.tolist(), strict=True))
 
     @property
     def words(self) -> str:
@@ -194,7 +206,29 @@ def forecast(members: Ensemble, log: Log, place: str) -> Forecast | None:
         return None
     theirs = np.stack([_of_rows(members.seen[:, :, column], seen) for column in used], axis=1)
     theirs = theirs.reshape(len(theirs), -1)
-    return _regressed(members, place, seen, mine, theirs)
+    found = _regressed(members, place, seen, mine, theirs)
+    known = own[~np.isnan(own)]
+    return replace(found, now=float(np.median(known[-NOW_ROWS:])), target=target)
+
+
+NOW_ROWS = 5
+STEPS = 21
+"""Points of a way down."""
+
+
+def _shape(curves: Floats, seen: float, reached: Floats, target: float, weights: Floats) -> tuple[float, ...]:
+    """The weighted mean way from now to the setting, of members' curves (members × minutes)."""
+    at = seen + np.linspace(0.0, 1.0, STEPS)[None, :] * (reached - seen)[:, None]
+    at = np.minimum(at, curves.shape[1] - 1.0)
+    low = np.floor(at).astype(int)
+    high = np.minimum(low + 1, curves.shape[1] - 1)
+    rows = np.arange(len(curves))[:, None]
+    values = curves[rows, low] + (at - low) * (curves[rows, high] - curves[rows, low])
+    whole = np.minimum(target - values[:, :1], -0.2)
+    share = np.clip((values - values[:, :1]) / whole, -0.5, 1.5)
+    mean = weights @ share / weights.sum()
+    mean[-1] = 1.0
+    return tuple(mean.tolist())
 
 
 def _features(members: Ensemble, log: Log, at: Floats, seen: float) -> tuple[list[int], Floats]:
@@ -263,7 +297,9 @@ def _regressed(members: Ensemble, place: str, seen: float, mine: Floats, theirs:
     stretch = float(np.sqrt(1 + inverse[0, 0] * weights.mean()))
     middle = float(fit[0])
     left = [float(np.exp(middle + step * stretch)) for step in (low, 0.0, high)]
-    return Forecast(place, seen, seen + left[1], seen + left[0], seen + left[2], chance)
+    curves = members.seen[use][:, :, members.channels.index(f"hung:{place}")]
+    shape = _shape(curves, seen, reached[use], targets(members.plant)[place], weights)
+    return Forecast(place, seen, seen + left[1], seen + left[0], seen + left[2], chance, shape=shape)
 
 
 def _quantiles(values: Floats, weights: Floats, tail: float) -> tuple[float, float]:

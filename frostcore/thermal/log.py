@@ -88,6 +88,12 @@ class Log:
         """How long it is."""
         return float(self.seconds[-1] - self.seconds[0]) / 3600.0 if len(self.seconds) else 0.0
 
+    def between(self, start: float, end: float) -> "Log":
+        """Its rows from one moment to another (s), by the same clock; what was said of them all is left
+        out."""
+        at = (self.seconds >= start) & (self.seconds <= end)
+        return Log(self.begins, self.seconds[at], self.columns, self.values[:, at])
+
     def of(self, quantity: Quantity, where: str) -> Floats | None:
         """The values of what is measured somewhere; None where no column is of it."""
         for column, values in zip(self.columns, self.values, strict=True):

@@ -5,7 +5,7 @@ temperature that holds says nothing of the compressor's cycles.
 """
 
 import itertools
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -18,6 +18,7 @@ from frostcore.sentence import joined
 from frostcore.thermal.cycles import FEWEST, Levels, Spell, Turn, grid, levels_of, spells, turns
 from frostcore.thermal.log import Log
 from frostcore.thermal.plant import Loop, Thermal, targets
+from frostcore.thermal.setting import AROUND, MOVES, Setting, in_order, is_known, plant_with
 
 Floats = npt.NDArray[np.float64]
 Stands = Literal["yes", "no", "running", "not_seen", "cannot_tell"]
@@ -55,6 +56,9 @@ BY_DEFROST = 420.0
 
 MOST_GAP = 120.0
 """A gap of more minutes ends a stretch of running."""
+
+FORCED_HEATS, FORCED_WARMS = 1200.0, 2700.0
+"""A defrost that is forced heats within the first by its watts, and warms the coil within the second, s."""
 
 HEATER_MINUTES = 2.5
 DUE_HOURS, BY_TIME = 0.5, 3.0
@@ -145,16 +149,46 @@ def against(found: Mapping[str, str]) -> list[str]:
 
 
 class Judged:
-    """A run of a plant, judged from its log."""
+    """A run of a plant, judged from its log, with what was set on the way: no cycle spans a setting, and how
+    it keeps its level is told since the last that moved one."""
 
-    def __init__(self, plant: Thermal, log: Log) -> None:
+    def __init__(self, plant: Thermal, log: Log, settings: Iterable[Setting] = ()) -> None:
         self.plant, self.log = plant, log
+        self.settings = in_order(settings)
         self.levels: Levels = levels_of(plant)
         self.watts = log.of("watts", "plug")
 
     @cached_property
+    def moves(self) -> tuple[Setting, ...]:
+        """The settings from which on it is to be looked at anew; those after the last row are not yet."""
+        end = float(self.log.seconds[-1]) if len(self.log.seconds) else 0.0
+        return tuple(each for each in self.settings if each.what in MOVES and each.at <= end)
+
+    def piece(self, number: int) -> "Judged":
+        """The run from one move to the next (0 is before the first), by the plant as it stood then."""
+        borders = [-np.inf, *(each.at for each in self.moves), np.inf]
+        start, end = borders[number], borders[number + 1]
+        before = [each for each in self.settings if each.at <= start]
+        plant = plant_with(self.plant, before)
+        log = self.log.between(start, np.nextafter(end, -np.inf) if end < np.inf else end)
+        within = [each for each in self.settings if start < each.at < end]
+        found = Judged(plant, log, within)
+        found.unknown = frozenset(
+            room.place for room in plant.compartments if not is_known(plant, before, room.place)
+        )
+        return found
+
+    unknown: frozenset[str] = frozenset()
+    """Compartments of which nobody knows what they should be since a position was set."""
+
+    @cached_property
+    def last(self) -> "Judged":
+        """What is told of now: since the last move, the whole where there was none."""
+        return self.piece(len(self.moves)) if self.moves else self
+
+    @cached_property
     def spells(self) -> tuple[Spell, ...]:
-        """What it did by its watts; nothing without them."""
+        """What it did by its watts; nothing without them. While its plug was out it was out."""
         if self.watts is None:
             return ()
         return spells(self.log.seconds, self.watts, self.levels, self.log.gaps)
@@ -174,9 +208,13 @@ class Judged:
                 heat.start - BY_DEFROST <= other.start <= heat.end + BY_DEFROST
                 for heat in (*self.defrosts, *hidden)
             )
-            if one.state == "runs" and other.state == "off" and not about:
+            if one.state == "runs" and other.state == "off" and not about and not self._by_hand(other.start):
                 found.append(other.start)
         return tuple(found)
+
+    def _by_hand(self, at: float) -> bool:
+        """Whether what happened then may be what was set then."""
+        return any(abs(each.at - at) <= AROUND for each in self.settings if each.what != "door")
 
     @cached_property
     def starts(self) -> tuple[float, ...]:
@@ -199,7 +237,9 @@ class Judged:
     def turns(self, place: str) -> tuple[Turn, ...]:
         """The turns of a compartment's temperature."""
         values = self.log.of("celsius", place)
-        return turns(self.log.seconds, values) if values is not None else ()
+        if values is None:
+            return ()
+        return turns(self.log.seconds, values, [each.at for each in self.settings])
 
     @cached_property
     def main(self) -> tuple[Loop, str] | None:
@@ -221,8 +261,10 @@ class Judged:
 
     def there(self, place: str) -> bool:
         """Whether a compartment has been at its setting."""
+        if self.last is not self:
+            return self.last.there(place)
         values, target = self.log.of("celsius", place), targets(self.plant)[place]
-        return values is not None and bool((values <= target).any())
+        return place in self.unknown or (values is not None and bool((values <= target).any()))
 
     @cached_property
     def first(self) -> dict[str, float]:
@@ -242,8 +284,8 @@ class Judged:
     def settled(self, place: str) -> Floats | None:
         """The last third of a compartment's temperature, six hours at least."""
         values = self.log.of("celsius", place)
-        if values is None:
-            return None
+        if values is None or not len(values):
+            return values
         at, by = grid(self.log.seconds, values)
         last = max(6 * 3600.0, (at[-1] - at[0]) / 3)
         known = by[at >= at[-1] - last]
@@ -252,8 +294,9 @@ class Judged:
     @cached_property
     def verdicts(self) -> tuple[Verdict, ...]:
         """All of them."""
-        loops = {loop.senses.partition(":")[2]: loop for loop in self.plant.loops if _senses_air(loop)}
-        holds = (self._holds(room.place, loops.get(room.place)) for room in self.plant.compartments)
+        now = self.last
+        loops = {loop.senses.partition(":")[2]: loop for loop in now.plant.loops if _senses_air(loop)}
+        holds = (now.holds(room.place, loops.get(room.place)) for room in now.plant.compartments)
         found = (*holds, self._never(), self._short(), *self._defrost())
         return tuple(each for each in found if each is not None)
 
@@ -289,14 +332,20 @@ class Judged:
 
     # One by one.
 
-    def _holds(self, place: str, loop: Loop | None) -> Verdict:
+    def holds(self, place: str, loop: Loop | None) -> Verdict:
         """Whether a compartment comes to its setting and stays there; where no loop feels its air, whether it
         is as such compartments are kept."""
         known = self.settled(place)
         if known is None:
             return Verdict("holds", place, "cannot_tell", "No thermometer is in it.", (place,))
         if not len(known) or self.log.hours < 1.0:
-            return Verdict("holds", place, "running", "It has not run long enough to tell.", until=6.0)
+            return Verdict(
+                "holds", place, "running", "It has not run long enough to tell.", until=self._hour(6.0)
+            )
+        if place in self.unknown:
+            said = f"{format_celsius(round(float(known.mean()), 1))} on the mean of its last hours"
+            words = f"{said}; what it should be at this position nobody has said."
+            return Verdict("holds", place, "cannot_tell", words)
         mean, usual = float(known.mean()), targets(self.plant)[place]
         kept = (loop.cut_out, loop.cut_in) if loop else (usual - USUAL_BELOW, usual + USUAL_ABOVE)
         about = ABOUT if loop else 0.0
@@ -310,14 +359,24 @@ class Judged:
         falling = values is not None and _slope(self.log.seconds, values) < -0.15
         if mean > high and falling:
             return Verdict(
-                "holds", place, "running", f"{said}; it is still falling.", until=self.log.hours + 3
+                "holds",
+                place,
+                "running",
+                f"{said}; it is still falling.",
+                until=self._hour(self.log.hours + 3),
             )
         off = "warm" if mean > high else "cold"
         return Verdict("holds", place, "no", f"{said}: too {off}.", found=off)
 
+    def _hour(self, hours: float) -> float:
+        """Hours after the whole run's first row, of hours after this one's."""
+        return hours + (float(self.log.seconds[0]) / 3600.0 if len(self.log.seconds) else 0.0)
+
     def _level(self, below: float) -> bool | None:
         """Whether the main compartment is so far below its cut-out; None where nothing tells."""
-        if self.main is None:
+        if self.last is not self:
+            return self.last._level(below)  # noqa: SLF001 -- its own kind
+        if self.main is None or self.main[1] in self.unknown:
             return None
         loop, place = self.main
         known = self.settled(place)
@@ -333,12 +392,15 @@ class Judged:
         short."""
         best = now = 0.0
         marks = set(self.stops)
+        moved = [each.at for each in self.moves]
         for each in self.spells:
             if each.start in marks or (each.state == "?" and each.minutes > MOST_GAP):
                 now = 0.0
-            elif each.state == "runs":
-                now += each.minutes / 60.0
-                best = max(best, now)
+            for since, until in itertools.pairwise(_parted(each, moved)):
+                now = 0.0 if since in moved else now
+                if each.state == "runs":
+                    now += (until - since) / 3600.0
+                    best = max(best, now)
         return best
 
     def _never(self) -> Verdict | None:
@@ -425,6 +487,9 @@ class Judged:
             ),
             None,
         )
+        forced = self._forced(coil)
+        if forced and not self.defrosts:
+            return [forced]
         if self.watts is None:
             return self._by_coil(coil)
         if self.defrosts:
@@ -448,6 +513,28 @@ class Judged:
         return [
             Verdict("defrosts", "", "not_seen", f"{words}: force one, or go on to {left:.0f} h.", until=left)
         ]
+
+    def _forced(self, coil: Floats | None) -> Verdict | None:
+        """What came of the last defrost that was forced; None where none was, or nothing tells."""
+        asked = [each.at for each in self.settings if each.what == "defrost"]
+        if not asked or (self.watts is None and coil is None):
+            return None
+        at, end = asked[-1], float(self.log.seconds[-1])
+        wait = FORCED_HEATS if self.watts is not None else FORCED_WARMS
+        said = f"A defrost was forced at {at / 3600:.1f} h"
+        hidden = any(start < at + wait and stop > at for start, stop in self.log.gaps)
+        if end < at + wait or hidden:
+            words = f"{said}; whether it heats is told within {wait / 60:.0f} min."
+            return Verdict("defrosts", "", "running", words, until=(at + wait) / 3600)
+        if self.watts is not None:
+            heats = any(each.end > at - AROUND and each.start < at + wait for each in self.defrosts)
+        else:
+            near = (self.log.seconds >= at) & (self.log.seconds <= at + 2 * wait)
+            heats = bool((coil[near] > COIL_WARM).any()) if coil is not None else False
+        if heats:
+            return Verdict("defrosts", "", "yes", f"{said}, and it heats.")
+        by = "its watts show no heater" if self.watts is not None else "the coil stays below 0 °C"
+        return Verdict("defrosts", "", "no", f"{said}, and {by}.")
 
     @cached_property
     def _ran_whole(self) -> float:
@@ -495,6 +582,11 @@ def _senses_air(loop: Loop) -> bool:
 
 
 COIL_WARM = 2.0
+
+
+def _parted(spell: Spell, moments: Sequence[float]) -> list[float]:
+    """A spell's start, the moments within it, its end."""
+    return [spell.start, *(at for at in moments if spell.start < at < spell.end), spell.end]
 
 
 def _open(count: int) -> str:

@@ -7,6 +7,7 @@ from frostcore.diagnosis.hypotheses import hypotheses_of
 from frostcore.errors import FrostError
 from frostcore.sheet.model import Sheet
 from frostcore.thermal.behaviour import log_of_run
+from frostcore.thermal.figures import Figures, sound
 from frostcore.thermal.forecast import Ensemble, Forecast, ensemble, forecast
 from frostcore.thermal.plant import Thermal
 from frostcore.thermal.verdicts import Judged
@@ -34,16 +35,21 @@ class _Asked:
 def forecasts(judged: Judged) -> tuple[Forecast, ...] | None:
     """When each compartment with a thermometer will be at its setting; None while that is being worked out,
     nothing where all are there."""
-    waits = judged.falling
+    waits, now = judged.falling, judged.last
     if not waits:
         return ()
     members = _ensembles.get(
-        _Asked(judged.plant, {place: round(celsius) for place, celsius in judged.first.items()})
+        _Asked(now.plant, {place: round(celsius) for place, celsius in now.first.items()})
     )
     if members is None:
         return None
-    found = (forecast(members, judged.log, place) for place in waits)
+    found = (forecast(members, now.log, place) for place in waits)
     return tuple(each for each in found if each is not None)
+
+
+def sound_figures(plant: Thermal) -> Figures | None:
+    """What a sound unit of the plant does in its room; None while that is worked out."""
+    return _sound.get(_Asked(plant, {}))
 
 
 class _Of:
@@ -86,4 +92,16 @@ _ensembles = WorkedOut(
     before="No forecast",
     sorry="No forecast: this unit could not be simulated.",
     most=6,
+)
+
+
+def _of_sound(asked: _Asked) -> Figures:
+    return sound(asked.plant)
+
+
+_sound = WorkedOut(
+    _of_sound,
+    in_background,
+    before="No sound unit to compare with",
+    sorry="This unit could not be simulated.",
 )

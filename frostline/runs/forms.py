@@ -4,10 +4,12 @@ from typing import Any
 
 from django import forms
 
+from frostcore.errors import FrostError
 from frostcore.quantity import Dimension
 from frostcore.sheet.model import Sheet
 from frostcore.thermal.log import Log
 from frostcore.thermal.of_sheet import thermal_of
+from frostcore.thermal.setting import AROUND, WORDS, moment_of, set_to
 from frostline.ui.forms import FrostForm, QuantityField
 
 
@@ -80,3 +82,38 @@ def _choices(sheet: Sheet, *, watts: bool) -> list[tuple[str, str]]:
     rooms = [(room.place, names.get(room.place, room.place)) for room in plant.compartments]
     coils = [(f"coil:{face.id}", f"On the coil ({face.id.replace('_', ' ')})") for face in plant.evaporators]
     return [*rooms, *coils, ("room", "The room"), ("-", "Left out")]
+
+
+class SettingForm(FrostForm):
+    """Something set on a run's way."""
+
+    slip_id = forms.UUIDField(widget=forms.HiddenInput)
+    at = forms.CharField(label="When, from its first row: 3.5 h", max_length=40)
+    what = forms.ChoiceField(label="What was done", choices=tuple(WORDS.items()))
+    to = forms.CharField(label="To what: 4, or −20 °C", max_length=60, required=False)
+    place = forms.ChoiceField(label="Of which compartment", required=False)
+
+    def __init__(self, *arguments: Any, sheet: Sheet, hours: float = 0.0, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.hours = hours
+        rooms = [(room.id, room.name) for room in sheet.compartments]
+        self.fields["place"].choices = rooms if len(rooms) == 1 else [("", "All of it"), *rooms]
+
+    def clean(self) -> dict[str, Any]:
+        """A setting within the run."""
+        data = super().clean() or {}
+        if self.errors:
+            return data
+        try:
+            at = moment_of(data["at"])
+        except FrostError as error:
+            self.add_error("at", str(error))
+            return data
+        if at > self.hours * 3600.0 + AROUND:
+            self.add_error("at", f"The run is {self.hours:.1f} h long; this is after its end.")
+            return data
+        try:
+            self.setting = set_to(at, data["what"], data["to"], data["place"])
+        except FrostError as error:
+            self.add_error("to", str(error))
+        return data

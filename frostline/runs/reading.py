@@ -44,4 +44,4 @@ def judged_of(run: RunLogged, sheet: Sheet) -> Judged:
     log = log_of(run.digest, sheet)
     heads = {column.head for column in log.columns}
     placed = {head: place for head, place in run.columns.items() if head in heads}
-    return Judged(plant, log.placed(placed))
+    return Judged(plant, log.placed(placed), run.settings)

@@ -2,13 +2,16 @@
 
 from django.urls import path
 
-from frostline.runs import views
+from frostline.runs import one, views
 
 app_name = "runs"
 urlpatterns = [
     path("call/<uuid:pk>/", views.runs, name="runs"),
     path("call/<uuid:pk>/typed/", views.typed, name="typed"),
     path("call/<uuid:pk>/<str:digest>/columns/", views.columns, name="columns"),
-    path("call/<uuid:pk>/<str:digest>/coming/", views.coming, name="coming"),
-    path("call/<uuid:pk>/<str:digest>/", views.run, name="run"),
+    path("call/<uuid:pk>/<str:digest>/coming/", one.coming, name="coming"),
+    path("call/<uuid:pk>/<str:digest>/compared/", one.compared, name="compared"),
+    path("call/<uuid:pk>/<str:digest>/rows.csv", one.rows, name="rows"),
+    path("call/<uuid:pk>/<str:digest>/unset/<int:number>/", one.unset, name="unset"),
+    path("call/<uuid:pk>/<str:digest>/", one.run, name="run"),
 ]

@@ -236,17 +236,22 @@ class Ending(fixtures.PageCase):
         self.close(proofs=["cycled_off"])
         self.assertEqual(standing_of(self.call).outcome.result, "repaired")
 
-    def ran(self, **found):
-        return RunLogged("run_logged", "ab" * 32, "night.csv", {"Probe": "freezer"}, found=found)
+    def ran(self, digest="ab", **found):
+        return RunLogged("run_logged", digest * 32, "night.csv", {"Probe": "freezer"}, found=found)
 
     def test_a_run_since_the_work_bears_it_out_or_is_against_it(self):
         before = self.ran(cuts_out="never")
         self.put(before, PartFitted("part_fitted", "fridge_lamp"))
         self.asked("Nothing was read since the work")
-        self.put(self.ran(cuts_out="never", defrosts="yes", defrost_endless="no"))
+        # The same file read anew is not a run since.
+        self.put(self.ran(cuts_out="never", defrosts="no"))
+        self.asked("Nothing was read since the work")
+        self.put(self.ran("cd", cuts_out="never", defrosts="yes", defrost_endless="no"))
         self.asked("The run “night.csv” is against it: it does not cut out.", proofs=["defrost_ended"])
         self.asked("Ticked, and nothing on the tape shows it", "reached set-point", proofs=["cycled_off"])
-        self.put(self.ran(cuts_out="yes", defrosts="yes", defrost_endless="no", **{"holds:freezer": "yes"}))
+        self.put(
+            self.ran("ef", cuts_out="yes", defrosts="yes", defrost_endless="no", **{"holds:freezer": "yes"})
+        )
         self.close(proofs=["cycled_off", "defrost_ended"])
         self.assertEqual(standing_of(self.call).outcome.result, "repaired")
 

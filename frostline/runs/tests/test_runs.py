@@ -14,6 +14,7 @@ from frostcore.diagnosis.judge import judge
 from frostcore.quantity import Dimension, parse
 from frostcore.tape.entries import Attached, TemperatureTaken
 from frostcore.tape.ran import RunLogged
+from frostcore.tape.ran_words import runs_of
 from frostcore.tests.test_thermal_runs import run_of, text_of
 from frostcore.thermal.faults import Broken
 from frostline.calls.actions.record_slip import NewSlip, record_slip
@@ -157,3 +158,71 @@ class Runs(fixtures.PageCase):
     def test_who_is_not_signed_in_sees_none(self):
         self.client.logout()
         self.assertEqual(self.client.get(self.address).status_code, 302)
+
+    def marked(self, address, at, what, to="", place=""):
+        data = {"slip_id": uuid.uuid4(), "at": at, "what": what, "to": to, "place": place}
+        return self.client.post(address, data, follow=True)
+
+    def test_what_was_set_on_the_way_is_a_flag_and_parts_the_run(self):
+        address = self.counted(self.sound).url
+        page = self.marked(address, "12 h", "knob", "-24 C", "freezer")
+        self.assertContains(page, "12:00 h")
+        self.assertContains(page, "Control set: −24 °C")
+        self.assertContains(page, "too warm")
+        run = runs_of(self.standing())[0]
+        self.assertEqual(run.found["holds:freezer"], "warm")
+        evidence = [item for item, _ in evidence_from(self.standing()) if isinstance(item, Ran)]
+        self.assertEqual(evidence, [Ran(tuple(sorted(run.found.items())))])
+        found = self.client.get(f"{address}compared/")
+        self.assertContains(found, "From 12.0 h, control set: −24 °C")
+        self.assertContains(found, "A sound one")
+        page = self.client.post(f"{address}unset/1/", follow=True)
+        self.assertNotContains(page, "12:00 h")
+        self.assertEqual(runs_of(self.standing())[0].found["holds:freezer"], "yes")
+        self.assertEqual(self.client.post(f"{address}unset/1/").status_code, 404)
+
+    def test_a_setting_that_is_none_is_told_and_kept_as_typed(self):
+        address = self.counted(self.sound).url
+        for at, to, words in (
+            ("noon", "", "is no moment of the run"),
+            ("40 h", "", "this is after its end"),
+            ("3 h", "-20 C", "Say which compartment"),
+            ("3 h", "-9999 C", "-9999"),
+        ):
+            with self.subTest(at=at, to=to):
+                page = self.marked(address, at, "knob", to)
+                self.assertContains(page, words, status_code=422)
+                self.assertContains(page, f'value="{at}"', status_code=422)
+        self.assertEqual(runs_of(self.standing())[0].settings, ())
+
+    def test_its_columns_chosen_anew_keep_its_settings(self):
+        address = self.counted(self.sound).url
+        self.marked(address, "12 h", "defrost")
+        self.counted(self.sound, column_4="-")
+        runs = runs_of(self.standing())
+        self.assertEqual((len(runs), runs[0].settings[0].what), (1, "defrost"))
+        self.assertEqual(len(self.client.get(self.address).context["runs"]), 1)
+
+    def test_a_run_beside_another_before_and_after(self):
+        before = self.counted(self.welded).url
+        after = self.counted(self.sound).url
+        digest = before.split("/")[-2]
+        page = self.client.get(after, {"beside": digest})
+        self.assertEqual(len(page.context["picture"].before), 4)
+        found = self.client.get(f"{after}compared/", {"beside": digest})
+        self.assertEqual(found.context["heads"], ["kitchen.csv", "This run", "A sound one"])
+        rows = {name: cells for _, rows in found.context["groups"] for name, cells in rows}
+        self.assertIn(rows["Runs of the time"][0], {"99%", "100%"})
+        now, sound = (float(cell.rstrip("%")) for cell in rows["Runs of the time"][1:])
+        self.assertAlmostEqual(now, sound, delta=5)
+        self.assertEqual(len(self.client.get(after, {"beside": "nonsense"}).context["picture"].before), 0)
+
+    def test_its_rows_come_out_as_understood(self):
+        address = self.counted(self.sound.replace("°C", "°F").replace("watts", "watts"), column_3="-").url
+        text = self.client.get(f"{address}rows.csv").content.decode()
+        head, first = text.splitlines()[:2]
+        self.assertEqual(head, "seconds,fridge °C,freezer °C,coil:evaporator °C,plug W")
+        sent = self.sound.splitlines()[1].split(",")
+        self.assertAlmostEqual(float(first.split(",")[1]), (float(sent[1]) - 32) / 1.8, places=2)
+        again = self.counted(text, column_0="fridge").url
+        self.assertEqual(self.client.get(again).status_code, 200)

@@ -109,7 +109,11 @@
   const find = (table, row, column) =>
     table.querySelector(`tr[data-row="${CSS.escape(row)}"] input[data-column="${CSS.escape(column)}"]`);
   // Two answers to one cell stand under it until one is chosen or another is typed.
-  const settle = (input) => input.closest("td").querySelectorAll(".grid-clash").forEach((each) => each.remove());
+  const settle = (input) =>
+    input
+      .closest("td")
+      .querySelectorAll(".grid-clash")
+      .forEach((each) => each.remove());
   const clash = (table, conflict) => {
     const input = find(table, conflict.row, conflict.column);
     if (!input) return;

@@ -1,0 +1,262 @@
+"""A run that counts: what it shows, drawn; what was set on its way; how it compares; its rows as
+understood."""
+
+import csv
+import io
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_safe
+
+from frostcore.errors import FrostError
+from frostcore.sentence import in_sentence
+from frostcore.tape.ran import RunLogged
+from frostcore.tape.ran_words import runs_of
+from frostcore.tape.stages import Stage
+from frostcore.tape.standing import Standing
+from frostcore.thermal.figures import Stretch, figures, stretches
+from frostcore.thermal.food import RULES, Spoilt, spoilt
+from frostcore.thermal.forecast import Forecast
+from frostcore.thermal.picture import RunPicture, run_picture
+from frostcore.thermal.verdicts import Judged, Verdict
+from frostline.accounts.access import signed_in
+from frostline.calls import pages
+from frostline.calls.actions.record_slip import NewSlip, record_slip
+from frostline.calls.models import Call
+from frostline.calls.tapes import call_or_404, standing_of
+from frostline.calls.unreadable import reads_sheet
+from frostline.runs.ensembles import forecasts, sound_figures
+from frostline.runs.forms import SettingForm
+from frostline.runs.reading import judged_of
+from frostline.runs.tables import figure_rows
+
+
+@dataclass(frozen=True)
+class ShownRun:
+    """A run that counts: the entry, how it is judged or why it can't be."""
+
+    entry: RunLogged
+    judged: Judged | None = None
+    problem: str = ""
+
+
+def shown_of(run: RunLogged, standing: Standing) -> ShownRun:
+    """A run, judged; or why it can't be."""
+    try:
+        return ShownRun(run, judged_of(run, standing.sheet))
+    except FrostError as error:
+        return ShownRun(run, problem=str(error))
+
+
+def run_of(standing: Standing, digest: str) -> RunLogged | None:
+    """The run of a file, as last read; None where it does not count."""
+    return next((each for each in runs_of(standing) if each.digest == digest), None)
+
+
+def _or_404(standing: Standing, digest: str) -> RunLogged:
+    found = run_of(standing, digest)
+    if found is None:
+        raise Http404
+    return found
+
+
+def count(request: HttpRequest, call: Call, standing: Standing, run: RunLogged, slip_id: uuid.UUID) -> None:
+    """A run on the tape, with what it shows by now. FrostError where it can't be judged or kept."""
+    run = replace(run, found=judged_of(run, standing.sheet).found)
+    record_slip(call, NewSlip(slip_id, run), signed_in(request))
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@reads_sheet
+def run(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
+    """A run that counts: what it shows, drawn, beside another where asked; a setting on its way is added."""
+    call = call_or_404(pk)
+    standing = standing_of(call)
+    entry = _or_404(standing, digest)
+    shown = shown_of(entry, standing)
+    fresh = {"slip_id": uuid.uuid4(), "at": ""}
+    form = SettingForm(sheet=standing.sheet, initial=fresh)
+    if request.method == "POST" and shown.judged:
+        form = SettingForm(request.POST, sheet=standing.sheet, hours=shown.judged.log.hours)
+        if form.is_valid():
+            changed = replace(entry, settings=(*entry.settings, form.setting))
+            try:
+                count(request, call, standing, changed, form.cleaned_data["slip_id"])
+                return redirect("runs:run", call.pk, digest)
+            except FrostError as error:
+                messages.error(request, str(error))
+    context = pages.frame(call, standing, Stage.CLOSE) | {
+        "page_name": "A run",
+        "shown": shown,
+        "setting_form": form,
+        "others": [each for each in runs_of(standing) if each.digest != digest],
+    }
+    if shown.judged:
+        context |= _of_judged(standing, shown.judged) | _drawn(request, standing, shown.judged, digest)
+    return render(request, "runs/run.html", context, status=422 if form.errors else 200)
+
+
+@require_http_methods(["POST"])
+@reads_sheet
+def unset(request: HttpRequest, pk: uuid.UUID, digest: str, number: int) -> HttpResponse:
+    """A setting taken off a run again."""
+    call = call_or_404(pk)
+    standing = standing_of(call)
+    entry = _or_404(standing, digest)
+    shown = shown_of(entry, standing)
+    if not shown.judged or not 1 <= number <= len(shown.judged.settings):
+        raise Http404
+    left = tuple(each for at, each in enumerate(shown.judged.settings, 1) if at != number)
+    try:
+        count(request, call, standing, replace(entry, settings=left), uuid.uuid4())
+    except FrostError as error:
+        messages.error(request, str(error))
+    return redirect("runs:run", call.pk, digest)
+
+
+def _beside(request: HttpRequest, standing: Standing, digest: str) -> RunLogged | None:
+    asked = request.GET.get("beside", "")
+    return run_of(standing, asked) if asked != digest else None
+
+
+def _of_judged(standing: Standing, judged: Judged) -> dict[str, Any]:
+    names = {room.id: room.name for room in standing.sheet.compartments}
+    return {
+        "verdicts": [(_titled(each, names), each) for each in judged.in_order],
+        "log": judged.log,
+        "food": [(names.get(each.place, each.place), each) for each in _food(standing, judged)],
+        "food_rules": RULES,
+        "falling": judged.falling,
+    }
+
+
+def _drawn(
+    request: HttpRequest,
+    standing: Standing,
+    judged: Judged,
+    digest: str,
+    coming: tuple[Forecast, ...] = (),
+) -> dict[str, Any]:
+    """The picture and its legend, beside the run that was asked for."""
+    other = _beside(request, standing, digest)
+    beside = shown_of(other, standing).judged if other else None
+    picture: RunPicture = run_picture(judged, coming=coming, beside=beside)
+    names = {room.id: room.name for room in standing.sheet.compartments}
+    legend = [(line, named(line.where, names)) for line in picture.lines]
+    return {"picture": picture, "legend": legend, "beside": other}
+
+
+@require_safe
+@reads_sheet
+def coming(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
+    """When what is not at its setting yet will be: a fragment that asks again while that is worked out."""
+    standing = standing_of(call_or_404(pk))
+    entry = _or_404(standing, digest)
+
+    def drawn(judged: Judged, found: tuple[Forecast, ...]) -> dict[str, Any]:
+        return _drawn(request, standing, judged, digest, found)
+
+    return told_of(request, standing, lambda: judged_of(entry, standing.sheet), drawn)
+
+
+def told_of(
+    request: HttpRequest,
+    standing: Standing,
+    judged: Callable[[], Judged],
+    drawn: Callable[[Judged, tuple[Forecast, ...]], dict[str, Any]] | None = None,
+) -> HttpResponse:
+    """When a run's compartments will be at their settings, as a fragment; with its picture where it has
+    one."""
+    names = {room.id: room.name for room in standing.sheet.compartments}
+    context: dict[str, Any] = {}
+    try:
+        of = judged()
+        found = forecasts(of)
+        context = {"working": found is None}
+        context["forecasts"] = [(names.get(each.place, each.place), each) for each in found or ()]
+        if found and drawn:
+            context |= drawn(of, found)
+    except FrostError as error:
+        context = {"problem": str(error)}
+    return render(request, "runs/coming.html", context)
+
+
+@require_safe
+@reads_sheet
+def compared(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
+    """The run in figures, by its stretches, beside another run's and a sound unit's: a fragment that asks
+    again while that is worked out."""
+    standing = standing_of(call_or_404(pk))
+    entry = _or_404(standing, digest)
+    context: dict[str, Any] = {}
+    try:
+        judged = judged_of(entry, standing.sheet)
+        usual = sound_figures(judged.plant)
+        context["working"] = usual is None
+        if usual is not None:
+            parts = stretches(judged)
+            columns = [(_stretch_name(each), each.figures) for each in parts]
+            if len(parts) < 2:
+                columns = [("This run", figures(judged))]
+            other = _beside(request, standing, digest)
+            beside = shown_of(other, standing).judged if other else None
+            if other and beside:
+                columns.insert(0, (other.name, figures(beside)))
+            columns.append(("A sound one", usual))
+            names = {room.id: room.name for room in standing.sheet.compartments}
+            context["heads"] = [name for name, _ in columns]
+            context["groups"] = figure_rows([found for _, found in columns], names)
+            context["wide"] = len(columns) + 1
+    except FrostError as error:
+        context = {"problem": str(error)}
+    return render(request, "runs/compared.html", context)
+
+
+def _stretch_name(one: Stretch) -> str:
+    if one.setting is None:
+        return "From its first row"
+    return f"From {one.start:.1f} h, {in_sentence(one.setting.words)}"
+
+
+@require_safe
+@reads_sheet
+def rows(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
+    """A run's rows as understood: hours, °C, W, in the places they are of; as CSV."""
+    standing = standing_of(call_or_404(pk))
+    entry = _or_404(standing, digest)
+    try:
+        log = judged_of(entry, standing.sheet).log
+    except FrostError as error:
+        return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
+    out = io.StringIO()
+    writer = csv.writer(out)
+    units = {"celsius": "°C", "watts": "W"}
+    writer.writerow(
+        ["seconds", *(f"{each.where or each.head} {units[each.quantity]}" for each in log.columns)]
+    )
+    for second, values in zip(log.seconds.tolist(), log.values.T.tolist(), strict=True):
+        writer.writerow([f"{second:g}", *("" if value != value else f"{value:.2f}" for value in values)])  # noqa: PLR0124
+    response = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="run.csv"'
+    return response
+
+
+def _food(standing: Standing, judged: Judged) -> tuple[Spoilt, ...]:
+    return spoilt(judged.log, {room.id: room.compartment for room in standing.sheet.compartments})
+
+
+def named(where: str, names: dict[str, str]) -> str:
+    """A column's place, as it is called."""
+    if where.startswith("coil:"):
+        return f"On the coil ({where.removeprefix('coil:').replace('_', ' ')})"
+    return names.get(where, "The room" if where == "room" else where)
+
+
+def _titled(verdict: Verdict, names: dict[str, str]) -> str:
+    name = names.get(verdict.of, verdict.of)
+    return f"{name}: {in_sentence(verdict.title)}" if name else verdict.title
