@@ -5,7 +5,7 @@ from typing import Any
 from django import forms
 
 from frostcore.errors import FrostError
-from frostcore.quantity import Dimension
+from frostcore.quantity import Dimension, Quantity, parse
 from frostcore.sheet.model import Sheet
 from frostcore.thermal.log import Log
 from frostcore.thermal.of_sheet import thermal_of
@@ -74,6 +74,24 @@ class ColumnsForm(FrostForm):
         return found
 
 
+class LiveForm(FrostForm):
+    """What a logger on the network reads, and how warm the room is."""
+
+    places = forms.MultipleChoiceField(label="What it reads", widget=forms.CheckboxSelectMultiple)
+    room = QuantityField(Dimension.TEMPERATURE, label="Room", required=False)
+
+    def __init__(self, *arguments: Any, sheet: Sheet, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        places = [each for each in _choices(sheet, watts=False) if each[0] != "-"]
+        self.fields["places"].choices = [*places, ("plug", "Watts at the plug")]
+
+    @staticmethod
+    def room_of(typed: str) -> Quantity | None:
+        """A room's temperature as it was typed."""
+        found = parse(typed, Dimension.TEMPERATURE)
+        return found if isinstance(found, Quantity) else None
+
+
 def _choices(sheet: Sheet, *, watts: bool) -> list[tuple[str, str]]:
     if watts:
         return [("plug", "Watts at the plug"), ("-", "Left out")]
@@ -93,9 +111,14 @@ class SettingForm(FrostForm):
     to = forms.CharField(label="To what: 4, or −20 °C", max_length=60, required=False)
     place = forms.ChoiceField(label="Of which compartment", required=False)
 
-    def __init__(self, *arguments: Any, sheet: Sheet, hours: float = 0.0, **options: Any) -> None:
+    def __init__(
+        self, *arguments: Any, sheet: Sheet, hours: float = 0.0, now: bool = False, **options: Any
+    ) -> None:
         super().__init__(*arguments, **options)
         self.hours = hours
+        if now:
+            self.fields["at"].required = False
+            self.fields["at"].label = "When, from its first row; empty is now"
         rooms = [(room.id, room.name) for room in sheet.compartments]
         self.fields["place"].choices = rooms if len(rooms) == 1 else [("", "All of it"), *rooms]
 
@@ -105,7 +128,7 @@ class SettingForm(FrostForm):
         if self.errors:
             return data
         try:
-            at = moment_of(data["at"])
+            at = moment_of(data["at"]) if data["at"] else self.hours * 3600.0
         except FrostError as error:
             self.add_error("at", str(error))
             return data

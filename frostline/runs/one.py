@@ -97,7 +97,9 @@ def run(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
         "others": [each for each in runs_of(standing) if each.digest != digest],
     }
     if shown.judged:
-        context |= _of_judged(standing, shown.judged) | _drawn(request, standing, shown.judged, digest)
+        context |= told(standing, shown.judged) | drawn(
+            standing, shown.judged, _beside(request, standing, digest)
+        )
     return render(request, "runs/run.html", context, status=422 if form.errors else 200)
 
 
@@ -124,7 +126,8 @@ def _beside(request: HttpRequest, standing: Standing, digest: str) -> RunLogged 
     return run_of(standing, asked) if asked != digest else None
 
 
-def _of_judged(standing: Standing, judged: Judged) -> dict[str, Any]:
+def told(standing: Standing, judged: Judged) -> dict[str, Any]:
+    """What a judged run says: its verdicts, its food, what still falls."""
     names = {room.id: room.name for room in standing.sheet.compartments}
     return {
         "verdicts": [(_titled(each, names), each) for each in judged.in_order],
@@ -135,15 +138,10 @@ def _of_judged(standing: Standing, judged: Judged) -> dict[str, Any]:
     }
 
 
-def _drawn(
-    request: HttpRequest,
-    standing: Standing,
-    judged: Judged,
-    digest: str,
-    coming: tuple[Forecast, ...] = (),
+def drawn(
+    standing: Standing, judged: Judged, other: RunLogged | None = None, coming: tuple[Forecast, ...] = ()
 ) -> dict[str, Any]:
-    """The picture and its legend, beside the run that was asked for."""
-    other = _beside(request, standing, digest)
+    """The picture and its legend, beside another run where one is asked for."""
     beside = shown_of(other, standing).judged if other else None
     picture: RunPicture = run_picture(judged, coming=coming, beside=beside)
     names = {room.id: room.name for room in standing.sheet.compartments}
@@ -158,17 +156,17 @@ def coming(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
     standing = standing_of(call_or_404(pk))
     entry = _or_404(standing, digest)
 
-    def drawn(judged: Judged, found: tuple[Forecast, ...]) -> dict[str, Any]:
-        return _drawn(request, standing, judged, digest, found)
+    def with_fan(judged: Judged, found: tuple[Forecast, ...]) -> dict[str, Any]:
+        return drawn(standing, judged, _beside(request, standing, digest), found)
 
-    return told_of(request, standing, lambda: judged_of(entry, standing.sheet), drawn)
+    return told_of(request, standing, lambda: judged_of(entry, standing.sheet), with_fan)
 
 
 def told_of(
     request: HttpRequest,
     standing: Standing,
     judged: Callable[[], Judged],
-    drawn: Callable[[Judged, tuple[Forecast, ...]], dict[str, Any]] | None = None,
+    picture: Callable[[Judged, tuple[Forecast, ...]], dict[str, Any]] | None = None,
 ) -> HttpResponse:
     """When a run's compartments will be at their settings, as a fragment; with its picture where it has
     one."""
@@ -179,8 +177,8 @@ def told_of(
         found = forecasts(of)
         context = {"working": found is None}
         context["forecasts"] = [(names.get(each.place, each.place), each) for each in found or ()]
-        if found and drawn:
-            context |= drawn(of, found)
+        if found and picture:
+            context |= picture(of, found)
     except FrostError as error:
         context = {"problem": str(error)}
     return render(request, "runs/coming.html", context)

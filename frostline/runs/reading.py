@@ -11,6 +11,8 @@ from frostcore.thermal.of_sheet import thermal_of
 from frostcore.thermal.verdicts import Judged
 from frostline.ui.stored import path_of
 
+CSV = "text/csv"
+
 
 def text_of(content: bytes) -> str:
     """A file's text, whatever wrote it: UTF-8, UTF-16 with its mark, else the Windows alphabet."""
@@ -24,9 +26,23 @@ def text_of(content: bytes) -> str:
 
 def log_of(digest: str, sheet: Sheet) -> Log:
     """The log in a kept file, its columns as their heads say on this sheet. FrostError where it is none."""
+    return _read(digest, *_places(sheet))
+
+
+def log_in(text: str, sheet: Sheet) -> Log:
+    """The log in some text, likewise; of the last ones asked for kept in memory."""
+    return _read_text(text, *_places(sheet))
+
+
+def _places(sheet: Sheet) -> tuple[tuple[str, ...], tuple[str, ...]]:
     plant = thermal_of(sheet)
     rooms = tuple(room.place for room in plant.compartments)
-    return _read(digest, rooms, tuple(face.id for face in plant.evaporators))
+    return rooms, tuple(face.id for face in plant.evaporators)
+
+
+@lru_cache(maxsize=3)
+def _read_text(text: str, rooms: tuple[str, ...], coils: tuple[str, ...]) -> Log:
+    return read_log(text, rooms, coils)
 
 
 @lru_cache(maxsize=6)

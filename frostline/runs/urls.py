@@ -2,12 +2,18 @@
 
 from django.urls import path
 
-from frostline.runs import one, views
+from frostline.runs import live, one, views
 
 app_name = "runs"
 urlpatterns = [
     path("call/<uuid:pk>/", views.runs, name="runs"),
     path("call/<uuid:pk>/typed/", views.typed, name="typed"),
+    path("call/<uuid:pk>/live/", live.begin, name="live_begin"),
+    path("live/<uuid:pk>/", live.live, name="live"),
+    path("live/<uuid:pk>/now/", live.now, name="live_now"),
+    path("live/<uuid:pk>/token/", live.renew, name="live_renew"),
+    path("live/<uuid:pk>/end/", live.end, name="live_end"),
+    path("feed/<uuid:pk>/", live.feed, name="feed"),
     path("call/<uuid:pk>/<str:digest>/columns/", views.columns, name="columns"),
     path("call/<uuid:pk>/<str:digest>/coming/", one.coming, name="coming"),
     path("call/<uuid:pk>/<str:digest>/compared/", one.compared, name="compared"),

@@ -27,10 +27,9 @@ from frostline.calls.tapes import call_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
 from frostline.runs.ensembles import classes_ahead
 from frostline.runs.forms import ColumnsForm, FileForm
+from frostline.runs.models import LiveRun
 from frostline.runs.one import count, run_of, shown_of, told_of
-from frostline.runs.reading import log_of
-
-CSV = "text/csv"
+from frostline.runs.reading import CSV, log_of
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -51,6 +50,7 @@ def runs(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     context = pages.frame(call, standing, Stage.CLOSE) | {"page_name": "Proof over time", "form": form}
     context |= {
         "runs": [shown_of(run, standing) for run in runs_of(standing)],
+        "live": LiveRun.objects.filter(call=call, ended_at=None),
         "waiting": _waiting(standing),
         "typed": _typed(standing),
     }
