@@ -70,6 +70,7 @@ from frostcore.tape.noticed import complaints_of
 from frostcore.tape.ran import RunLogged
 from frostcore.tape.ran_words import runs_as_read
 from frostcore.tape.reading import sensor_of, setup_of
+from frostcore.tape.rechecked import RecheckTold
 from frostcore.tape.standing import Slip, Standing
 
 Told = tuple[Evidence, str]
@@ -181,6 +182,10 @@ def _told(sheet: Sheet, slip: Slip) -> Iterator[Evidence]:
             yield Sensed(component, what)
         case RunLogged(found=found) if found:
             yield Ran(tuple(sorted(found.items())))
+        case RecheckTold(temperatures=read):
+            yield from (
+                Measured(place, value.value) for place, value in read.items() if value.value is not None
+            )
         case BoardBack(board=board, found=found) if found:
             yield Sensed(board, found)
         case Barred(act=act, why=why):

@@ -7,6 +7,8 @@ from enum import StrEnum
 
 from frostcore.sentence import in_sentence
 from frostcore.tape.entries import Awaited, Outcome, PartFitted
+from frostcore.tape.rechecked import RecheckTold
+from frostcore.tape.rechecked_words import asked_of
 from frostcore.tape.standing import Standing
 
 
@@ -38,9 +40,20 @@ def _dues(standing: Standing) -> Iterator[Due]:
         yield Due(DueKind.STOP_GAP, day, f"Undo the stop-gap: {in_sentence(plan.title)}")
     slips = standing.effective
     ended = next((slip for slip in reversed(slips) if isinstance(slip.entry.body, Outcome)), None)
-    if ended and isinstance(ended.entry.body, Outcome) and ended.entry.body.recheck_days is not None:
+    since = slips[slips.index(ended) :] if ended else ()
+    told = any(isinstance(slip.entry.body, RecheckTold) for slip in since)
+    if (
+        ended
+        and isinstance(ended.entry.body, Outcome)
+        and ended.entry.body.recheck_days is not None
+        and not told
+    ):
         day = (ended.entry.at + timedelta(days=ended.entry.body.recheck_days)).date()
         yield Due(DueKind.RECHECK, day, "Recheck")
+    asked = asked_of(standing)
+    if asked:
+        who = "by the customer" if asked[1].by == "customer" else "by us"
+        yield Due(DueKind.RECHECK, date.fromisoformat(asked[1].day), f"Recheck {who}")
     fitted: set[str] = set()
     for slip in reversed(slips):
         match slip.entry.body:

@@ -47,7 +47,11 @@ from frostcore.tape.looks import look
 from frostcore.tape.moment import Moment
 from frostcore.tape.noticed import complaints_of, feelings_of
 from frostcore.tape.reading import judge_reading
+from frostcore.tape.rechecked import RecheckAsked, RecheckTold
 from frostcore.tape.standing import Standing, thermometer_places
+
+AFTERWARDS = (RecheckAsked, RecheckTold)
+"""What has its place on a call that was closed."""
 
 
 def check_place_on_tape(standing: Standing, entry: Entry) -> None:
@@ -68,7 +72,7 @@ def check_place_on_tape(standing: Standing, entry: Entry) -> None:
     if isinstance(entry.body, Attached) and entry.body.of and standing.slip(entry.body.of) is None:
         message = "The photograph is said to be of an entry that is not on this call’s tape. Choose it anew."
         raise TapeError(message)
-    if standing.moment_at(entry.at).closed:
+    if standing.moment_at(entry.at).closed and not isinstance(entry.body, AFTERWARDS):
         message = "This call is closed. Take back its outcome on the tape to go on with it."
         raise TapeError(message)
 

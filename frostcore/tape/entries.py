@@ -24,6 +24,7 @@ from frostcore.tape.learned import (
     ValueLearned,
 )
 from frostcore.tape.ran import RunLogged
+from frostcore.tape.rechecked import RecheckAsked, RecheckTold
 from frostcore.verdict import Verdict
 
 _DIGEST = re.compile(r"[0-9a-f]{64}")
@@ -580,6 +581,8 @@ Body = (
     | BoardRead
     | BoardBack
     | RunLogged
+    | RecheckAsked
+    | RecheckTold
 )
 
 

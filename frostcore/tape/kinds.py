@@ -18,6 +18,8 @@ from frostcore.tape import (
     learned_words,
     ran,
     ran_words,
+    rechecked,
+    rechecked_words,
     words,
 )
 from frostcore.tape.moment import Moment
@@ -159,6 +161,22 @@ _ROWS = (
     ),
     EntryKind(
         ran.RunLogged, Stage.CLOSE, ran_words.run_words, ran_words.check_run, Evidence.LOOK, by_hand=False
+    ),
+    EntryKind(
+        rechecked.RecheckAsked,
+        Stage.CLOSE,
+        rechecked_words.asked_words,
+        rechecked_words.check_asked,
+        Evidence.NONE,
+        by_hand=False,
+    ),
+    EntryKind(
+        rechecked.RecheckTold,
+        Stage.CLOSE,
+        rechecked_words.told_words,
+        rechecked_words.check_told,
+        Evidence.LOOK,
+        by_hand=False,
     ),
     EntryKind(entries.Outcome, Stage.CLOSE, words.outcome, checks.outcome, Evidence.NONE),
     EntryKind(entries.Withdrawn, Stage.CALL, words.withdrawn, checks.anything, Evidence.NONE),

@@ -295,8 +295,7 @@ class Judged:
     def verdicts(self) -> tuple[Verdict, ...]:
         """All of them."""
         now = self.last
-        loops = {loop.senses.partition(":")[2]: loop for loop in now.plant.loops if _senses_air(loop)}
-        holds = (now.holds(room.place, loops.get(room.place)) for room in now.plant.compartments)
+        holds = (now.holds(room.place) for room in now.plant.compartments)
         found = (*holds, self._never(), self._short(), *self._defrost())
         return tuple(each for each in found if each is not None)
 
@@ -332,7 +331,7 @@ class Judged:
 
     # One by one.
 
-    def holds(self, place: str, loop: Loop | None) -> Verdict:
+    def holds(self, place: str) -> Verdict:
         """Whether a compartment comes to its setting and stays there; where no loop feels its air, whether it
         is as such compartments are kept."""
         known = self.settled(place)
@@ -346,14 +345,10 @@ class Judged:
             said = f"{format_celsius(round(float(known.mean()), 1))} on the mean of its last hours"
             words = f"{said}; what it should be at this position nobody has said."
             return Verdict("holds", place, "cannot_tell", words)
-        mean, usual = float(known.mean()), targets(self.plant)[place]
-        kept = (loop.cut_out, loop.cut_in) if loop else (usual - USUAL_BELOW, usual + USUAL_ABOVE)
-        about = ABOUT if loop else 0.0
-        low, high = kept[0] - about, kept[1] + about
-        who = "its control keeps" if loop else "such a one is usually kept at"
-        wanted = f"{format_celsius(kept[0])} to {format_celsius(kept[1])}"
-        said = f"{format_celsius(round(mean, 1))} on the mean of its last hours; {who} {wanted}"
-        if low <= mean <= high:
+        mean, kept = float(known.mean()), kept_at(self.plant, place)
+        said = f"{format_celsius(round(mean, 1))} on the mean of its last hours; {kept.words}"
+        high = kept.most
+        if kept.least <= mean <= high:
             return Verdict("holds", place, "yes", f"{said}.")
         values = self.log.of("celsius", place)
         falling = values is not None and _slope(self.log.seconds, values) < -0.15
@@ -564,6 +559,26 @@ class Judged:
             return [Verdict("defrosts", "", "no", f"The coil never came above 0 °C in {hours:.0f} h.")]
         words = f"The coil has not been above 0 °C; force a defrost, or go on to {due:.0f} h."
         return [Verdict("defrosts", "", "not_seen", words, until=due)]
+
+
+@dataclass(frozen=True)
+class KeptAt:
+    """Between which means a compartment is as it should be, °C, and what it is kept at in words."""
+
+    least: float
+    most: float
+    words: str
+
+
+def kept_at(plant: Thermal, place: str) -> KeptAt:
+    """A compartment's: by the loop that feels its air, with what a thermometer and the board's sensor differ
+    by; where none does, as such compartments are kept."""
+    loop = next((each for each in plant.loops if each.senses == f"sensor:{place}"), None)
+    usual = targets(plant)[place]
+    low, high = (loop.cut_out, loop.cut_in) if loop else (usual - USUAL_BELOW, usual + USUAL_ABOVE)
+    about = ABOUT if loop else 0.0
+    who = "its control keeps" if loop else "such a one is usually kept at"
+    return KeptAt(low - about, high + about, f"{who} {format_celsius(low)} to {format_celsius(high)}")
 
 
 def _cuts_out(

@@ -1,11 +1,14 @@
 """Forms of runs: a logger's file, and what its columns are of."""
 
+from datetime import date, timedelta
 from typing import Any
 
 from django import forms
+from django.utils import timezone
 
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension, Quantity, parse
+from frostcore.remedy.recheck import COLDEST, WARMEST, ToRead
 from frostcore.sheet.model import Sheet
 from frostcore.thermal.log import Log
 from frostcore.thermal.of_sheet import thermal_of
@@ -90,6 +93,94 @@ class LiveForm(FrostForm):
         """A room's temperature as it was typed."""
         found = parse(typed, Dimension.TEMPERATURE)
         return found if isinstance(found, Quantity) else None
+
+
+class RecheckForm(FrostForm):
+    """When a unit is looked at again, by whom, where."""
+
+    slip_id = forms.UUIDField(widget=forms.HiddenInput)
+    day = forms.DateField(
+        label="On which day", widget=forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})
+    )
+    by = forms.ChoiceField(label="By whom", choices=(("customer", "the customer"), ("us", "us")))
+    places = forms.MultipleChoiceField(label="What is read", widget=forms.CheckboxSelectMultiple)
+
+    def __init__(self, *arguments: Any, sheet: Sheet, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        rooms = [(room.id, room.name) for room in sheet.compartments]
+        self.fields["places"].choices = rooms
+        self.fields["places"].initial = [place for place, _ in rooms]
+        self.fields["day"].initial = timezone.localdate() + timedelta(days=RECHECK_DAYS)
+
+    def clean_day(self) -> date:
+        """A day to come."""
+        day: date = self.cleaned_data["day"]
+        if not timezone.localdate() <= day <= timezone.localdate() + timedelta(days=366):
+            raise forms.ValidationError("A recheck lies ahead: today or a day of the next year.")
+        return day
+
+
+RECHECK_DAYS = 2
+"""A unit that was mended is asked about so many days on: what was loaded is cold, a defrost has been."""
+
+
+class ToldForm(FrostForm):
+    """What whoever reads the thermometer writes."""
+
+    quiet = forms.ChoiceField(
+        label="Is it quiet at times, with nothing running?",
+        choices=(
+            ("", "I don’t know"),
+            ("yes", "yes, it stops and starts"),
+            ("no", "no, it runs all the time"),
+        ),
+        required=False,
+    )
+    display = forms.CharField(label="What its display shows, if it has one", max_length=60, required=False)
+    note = forms.CharField(
+        label="Anything else", max_length=300, required=False, widget=forms.Textarea(attrs={"rows": 3})
+    )
+
+    def __init__(self, *arguments: Any, read: tuple[ToRead, ...], **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.read = read
+        rest = dict(self.fields)
+        self.fields.clear()
+        for each in read:
+            self.fields[f"at_{each.place}"] = QuantityField(
+                Dimension.TEMPERATURE, label=f"{each.name}, such as 5 °C", required=False
+            )
+        self.fields.update(rest)
+
+    @property
+    def rows(self) -> list[tuple[ToRead, Any]]:
+        """What is read, and its field."""
+        return [(each, self[f"at_{each.place}"]) for each in self.read]
+
+    @property
+    def rest(self) -> list[Any]:
+        """The other fields."""
+        return [self[name] for name in ("quiet", "display", "note")]
+
+    def clean(self) -> dict[str, Any]:
+        """Something is told, and temperatures are a refrigerator's."""
+        data = super().clean() or {}
+        for each in self.read:
+            name = f"at_{each.place}"
+            value = data.get(name)
+            if value is not None and value.value is not None and not COLDEST <= value.value <= WARMEST:
+                text = f"{value.text} is no temperature in a refrigerator; write such as 5 C or 41 F."
+                self.add_error(name, text)
+        if not self.errors and not any(data.values()):
+            raise forms.ValidationError("Nothing is written yet: a temperature, or what you noticed.")
+        return data
+
+    @property
+    def told(self) -> dict[str, Any]:
+        """What is on the tape of it."""
+        data = self.cleaned_data
+        read = {each.place: data[f"at_{each.place}"] for each in self.read if data[f"at_{each.place}"]}
+        return {"temperatures": read} | {name: data[name] for name in ("quiet", "display", "note")}
 
 
 def _choices(sheet: Sheet, *, watts: bool) -> list[tuple[str, str]]:

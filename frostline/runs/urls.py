@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from frostline.runs import live, one, views
+from frostline.runs import live, one, rechecks, views
 
 app_name = "runs"
 urlpatterns = [
@@ -13,6 +13,8 @@ urlpatterns = [
     path("live/<uuid:pk>/now/", live.now, name="live_now"),
     path("live/<uuid:pk>/token/", live.renew, name="live_renew"),
     path("live/<uuid:pk>/end/", live.end, name="live_end"),
+    path("call/<uuid:pk>/recheck/", rechecks.ask, name="recheck"),
+    path("check/<str:token>/", rechecks.check, name="check"),
     path("feed/<uuid:pk>/", live.feed, name="feed"),
     path("call/<uuid:pk>/<str:digest>/columns/", views.columns, name="columns"),
     path("call/<uuid:pk>/<str:digest>/coming/", one.coming, name="coming"),

@@ -30,6 +30,7 @@ from frostline.runs.forms import ColumnsForm, FileForm
 from frostline.runs.models import LiveRun
 from frostline.runs.one import count, run_of, shown_of, told_of
 from frostline.runs.reading import CSV, log_of
+from frostline.runs.rechecks import recheck_context
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -54,6 +55,7 @@ def runs(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         "waiting": _waiting(standing),
         "typed": _typed(standing),
     }
+    context |= recheck_context(request, call, standing)
     return render(request, "runs/runs.html", context, status=422 if form.errors else 200)
 
 

@@ -120,7 +120,17 @@ class PagesCase(BrowserCase):
         columns = page.url
         page.get_by_role("button", name="So it counts").click()
         expect(page.locator(".run-picture")).to_be_visible()
-        return [address, columns, page.url]
+        run = page.url
+        page.goto(f"{address}live/")
+        page.get_by_label("Watts at the plug").check()
+        page.get_by_role("button", name="Begin").click()
+        page.get_by_role("link", name="To the run").click()
+        expect(page.get_by_text("No rows yet")).to_be_visible()
+        live = page.url
+        page.goto(address)
+        if page.get_by_role("button", name="Ask for it").count():
+            page.get_by_role("button", name="Ask for it").click()
+        return [address, columns, run, f"{address}live/", live, page.get_by_label("Its page").input_value()]
 
     def way_round(self, page, base):
         """The page of one way round a call's board."""
