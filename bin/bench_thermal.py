@@ -309,6 +309,32 @@ def calibrations(count: int = 2000) -> None:
     line("stopped and was not", f"{stopped_wrong / count:.1%}", "3%", reached=stopped_wrong <= 0.03 * count)
 
 
+def two_screws(count: int = 1000) -> None:
+    """The same with a cut-in wanted too: a differential screw that goes either way by 1.5 to 6 K a turn."""
+    chance = np.random.default_rng(3)
+    by, wrong = np.zeros(8), 0
+    for _ in range(count):
+        slope = -chance.uniform(1.5, 9)
+        own = chance.choice([-1, 1]) * chance.uniform(1.5, 6)
+        does = np.array([[slope, chance.normal(0, 0.2)], [slope * chance.uniform(0.9, 1.1), own]])
+        found_at = np.array([chance.uniform(-6, 6), 8 + chance.uniform(-5, 5)])
+        stands, acts = np.zeros(2), list[TurnAct]()
+        for act in range(8):
+            now = found_at + does @ stands + chance.normal(0, 0.25, 2)
+            early = chance.normal(0, 2, 2) * 0.4 ** np.arange(4)[:, None]
+            shown = now + early + chance.normal(0, CYCLE_NOISE, (4, 2))
+            acts.append(TurnAct(stands[0], tuple(shown[:, 0]), tuple(shown[:, 1]), stands[1]))
+            found = calibrate(acts, 0.0, cut_in=8.0)
+            if found.stop:
+                by[act:] += 1
+                wrong += bool((np.abs(now - [0.0, 8.0]) > 1.0).any())
+                break
+            stands += np.array([found.next_turn, found.next_differential])
+    done = ", ".join(f"{acts} acts {by[acts - 1] / count:.0%}" for acts in (3, 4, 5, 6))
+    print(f"{count} thermostats by both screws (no goal): stopped after {done};")
+    print(f"  of those stopped {wrong / max(by[-1], 1):.1%} were not within a kelvin of both")
+
+
 def thermal(units: int) -> int:
     """All of it."""
     weeks()
@@ -316,4 +342,5 @@ def thermal(units: int) -> int:
     page()
     pulldowns()
     calibrations()
+    two_screws()
     return 0

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from frostcore.errors import FrostError
 from frostcore.tests.test_door_circuit import TB, answer, ask
-from frostcore.thermal.calibration import TurnAct, calibrate
+from frostcore.thermal.calibration import OF, TurnAct, calibrate
 from frostcore.thermal.control import DAY, Act, openings
 from frostcore.thermal.cycles import Levels, spells, turns
 from frostcore.thermal.faults import Broken, broken
@@ -386,6 +386,70 @@ class Calibrating(TestCase):
         self.assertGreater(stopped, 270)
         self.assertGreater(within / stopped, 0.93)
 
+    def test_the_differential_screw_is_turned_to_learn_and_then_back(self):
+        """Cut-out right, cut-in 3 K too cold; the differential screw turns out to lower it by 6 K a turn."""
+        four = (-20.0,) * 4
+        first = calibrate([TurnAct(0.0, four, (1.0,) * 4)], -20.0, cut_in=4.0)
+        self.assertEqual((first.next_turn, first.next_differential), (0.0, 0.5))
+        self.assertIn("to learn which way it goes", first.words)
+        acts = [TurnAct(0.0, four, (1.0,) * 4), TurnAct(0.0, four, (-2.0,) * 4, 0.5)]
+        second = calibrate(acts, -20.0, cut_in=4.0)
+        self.assertLess(second.next_differential, -0.7)
+        self.assertAlmostEqual(second.cut_in, -2.0, delta=0.2)
+        there = calibrate([*acts, TurnAct(0.0, four, (4.0,) * 4, -0.5)], -20.0, cut_in=4.0)
+        self.assertTrue(there.stop)
+
+    def test_the_range_screw_is_one_spring_and_moves_both(self):
+        """Both 3 K too warm at 6 K a turn: half a turn of the range screw, none of the other."""
+        acts = [TurnAct(0.0, (-14.0,) * 4, (10.0,) * 4), TurnAct(0.5, (-17.0,) * 4, (7.0,) * 4)]
+        found = calibrate(acts, -20.0, cut_in=4.0)
+        self.assertAlmostEqual(found.next_turn, 0.5, delta=0.1)
+        self.assertAlmostEqual(found.next_differential, 0.0, delta=0.1)
+
+    def test_a_bulb_that_is_moved_keeps_the_slope_and_loses_the_level(self):
+        acts = [TurnAct(0.0, (-20.0,) * 4), TurnAct(1.0, (-26.0,) * 4), TurnAct(1.0, (-18.0,) * 4, bulb=1)]
+        found = calibrate(acts, -24.0)
+        self.assertAlmostEqual(found.slope, -6.0, delta=0.4)
+        self.assertAlmostEqual(found.now, -18.0, delta=0.1)
+        self.assertAlmostEqual(found.next_turn, 1.0, delta=0.1)
+
+    def test_an_offset_is_kelvin_by_its_own_word(self):
+        _, slope, doubt = OF["offset"]
+        found = calibrate([TurnAct(0.0, (-15.0,) * 4)], -18.0, slope=slope, doubt=doubt)
+        self.assertAlmostEqual(found.next_turn, -3.0, delta=0.1)
+
+    def test_cut_ins_that_are_none_are_told(self):
+        act = TurnAct(0.0, (-20.0,) * 4)
+        with self.assertRaisesRegex(FrostError, "at least one cut-in"):
+            calibrate([act], -20.0, cut_in=4.0)
+        with self.assertRaisesRegex(FrostError, "cuts in warmer"):
+            calibrate([replace(act, cut_ins=(3.0,))], -20.0, cut_in=-22.0)
+        ice = calibrate([replace(act, cut_ins=(2.0,) * 4)], -20.0, cut_in=2.0)
+        self.assertIn("keeps ice with a cut-in below 3", ice.words)
+
+    def test_both_screws_come_to_both_levels(self):
+        chance = np.random.default_rng(3)
+        stopped = right = 0
+        for _ in range(200):
+            b = -chance.uniform(1.5, 9)
+            own = chance.choice([-1, 1]) * chance.uniform(1.5, 6)
+            does = np.array([[b, chance.normal(0, 0.2)], [b * chance.uniform(0.9, 1.1), own]])
+            found_at = np.array([chance.uniform(-6, 6), 8 + chance.uniform(-5, 5)])
+            screws, acts = np.zeros(2), []
+            for _ in range(6):
+                now = found_at + does @ screws + chance.normal(0, 0.25, 2)
+                early = chance.normal(0, 2, 2) * 0.4 ** np.arange(4)[:, None]
+                shown = now + early + chance.normal(0, 0.35, (4, 2))
+                acts.append(TurnAct(screws[0], tuple(shown[:, 0]), tuple(shown[:, 1]), screws[1]))
+                found = calibrate(acts, 0.0, cut_in=8.0)
+                if found.stop:
+                    stopped += 1
+                    right += bool((np.abs(now - [0.0, 8.0]) <= 1.0).all())
+                    break
+                screws += np.array([found.next_turn, found.next_differential])
+        self.assertGreater(stopped, 180)
+        self.assertGreater(right / stopped, 0.92)
+
 
 class Door(TestCase):
     def test_a_simulated_log_is_judged_and_names_nothing(self):
@@ -405,6 +469,14 @@ class Door(TestCase):
         found = answer("calibrate", "--target", "-24C", "--turn", "0=-20C,-20.2C,-19.9C,-20C")
         self.assertAlmostEqual(found["cut_out_now_celsius"], -20, delta=0.2)
         self.assertGreater(found["next_turn"], 0)
+
+    def test_by_both_screws(self):
+        out = ",".join(["-20C"] * 4)
+        turns = [f"0={out}/1C,1C,1C,1C", f"0,0.5={out}/-2C,-2C,-2C,-2C"]
+        asked = [each for turn in turns for each in ("--turn", turn)]
+        found = answer("calibrate", "--target", "-20C", "--cut-in", "4C", *asked)
+        self.assertLess(found["next_differential"], -0.7)
+        self.assertAlmostEqual(found["cut_in_now_celsius"], -2.0, delta=0.2)
 
     def test_nonsense_ends_with_a_sentence(self):
         for arguments, words in (
