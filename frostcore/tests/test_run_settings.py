@@ -21,6 +21,7 @@ from frostcore.thermal.logged import logged
 from frostcore.thermal.picture import RIGHT, run_picture
 from frostcore.thermal.setting import WORDS, Setting, moment_of, plant_with, set_to, setting_of
 from frostcore.thermal.simulate import simulate
+from frostcore.thermal.usual import USUAL
 from frostcore.thermal.verdicts import Judged
 
 COLDER = set_to(24 * HOUR, "knob", "-21 C", "freezer")
@@ -192,6 +193,34 @@ class Forced(TestCase):
         self.assertEqual((early.stands, round(early.until, 1)), ("running", 6.3))
         blind = self.of(leave=("plug", "coil:evaporator"), end=8.0)
         self.assertEqual(blind.stands, "cannot_tell")
+
+
+class Thaws(TestCase):
+    """A plate that is defrosted while it stands."""
+
+    PLATE = USUAL["cold_plate"]()
+
+    def of(self, cut_in, leave=(), hours=24):
+        loop = replace(self.PLATE.loops[0], cut_in=cut_in)
+        plant = replace(self.PLATE, loops=(loop,))
+        run = simulate(plant, 2.0, acts=openings(plant, 2.0))
+        log = logged(run).as_log(since=DAY, until=DAY + hours * HOUR)
+        kept = [n for n, column in enumerate(log.columns) if column.where not in leave]
+        log = Log(log.begins, log.seconds, tuple(log.columns[n] for n in kept), log.values[kept])
+        return told(Judged(self.PLATE, log))["thaws", ""]
+
+    def test_it_has_lost_its_ice_before_it_is_cooled_again_or_not(self):
+        self.assertEqual(self.of(4.5).stands, "yes")
+        cold = self.of(-3.0)
+        self.assertEqual(cold.stands, "no")
+        self.assertIn("ice stays on it", cold.words)
+
+    def test_without_its_thermometer_or_its_stops_it_is_not_told(self):
+        self.assertEqual(self.of(4.5, leave=("coil:cold_plate",)).stands, "cannot_tell")
+        self.assertEqual(self.of(4.5, hours=4).stands, "not_seen")
+
+    def test_where_a_heater_melts_it_nobody_asks(self):
+        self.assertNotIn(("thaws", ""), told(Judged(SINGLE, log_of(days=2))))
 
 
 class Beside(TestCase):

@@ -34,6 +34,7 @@ CODES: dict[str, tuple[str, ...]] = {
     "short_cycles": ("yes", "no"),
     "defrosts": ("yes", "no"),
     "defrost_endless": ("yes", "no"),
+    "thaws": ("yes", "no"),
 }
 """What is found of each kind of verdict."""
 

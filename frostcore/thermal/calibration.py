@@ -137,7 +137,8 @@ def _solved(
     and what was expected with its doubt."""
     precision = np.diag(1 / doubts**2)
     covariance = np.linalg.inv(precision + design.T @ (design / noise[:, None] ** 2))
-    return covariance @ (precision @ expected + design.T @ (seen / noise**2)), covariance
+    mean = covariance @ (precision @ expected + design.T @ (seen / noise**2))
+    return np.asarray(mean, dtype=float), np.asarray(covariance, dtype=float)
 
 
 def _intercepts(acts: Sequence[TurnAct], seen: Floats) -> tuple[Floats, Floats]:

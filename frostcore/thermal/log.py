@@ -8,7 +8,7 @@ import csv
 import io
 import re
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from functools import partial
 from typing import Literal
@@ -24,6 +24,9 @@ Quantity = Literal["celsius", "watts"]
 MOST_ROWS = 2_000_000
 MOST_SAID = 40
 """So many things are said of a file, each with its row; of the others how many there are."""
+
+TELL = 20_000
+"""After so many rows each it is told how far a file has been read."""
 
 GAP_SECONDS, GAP_STEPS = 900.0, 5.0
 """Nothing for longer than this and for more than so many steps is a gap."""
@@ -100,6 +103,16 @@ class Log:
             if column.quantity == quantity and column.where == where:
                 return np.asarray(values)
         return None
+
+    def named(self, places: Iterable[str], coils: Iterable[str]) -> "Log":
+        """With each column of what its head says among some compartments and evaporators; watts are the
+        plug's."""
+        rooms, faces = tuple(places), tuple(coils)
+        columns = tuple(
+            replace(each, where="plug" if each.quantity == "watts" else place_of(each.head, rooms, faces))
+            for each in self.columns
+        )
+        return replace(self, columns=columns)
 
     def placed(self, places: dict[str, str]) -> "Log":
         """With columns (by head) said to be of other places; ``-`` leaves one out. FrostError for a head
@@ -266,7 +279,15 @@ class _Reading:
             self.more += 1
 
 
-def read_log(text: str, places: Iterable[str] = (), coils: Iterable[str] = ()) -> Log:
+Told = Callable[[float], None]
+"""Is told by and by which share of a file has been read."""
+
+
+def _nobody(share: float) -> None:
+    """Nobody waits."""
+
+
+def read_log(text: str, places: Iterable[str] = (), coils: Iterable[str] = (), told: Told = _nobody) -> Log:
     """A logger's file: its clock, its columns, its rows.
 
     ``places`` and ``coils`` are the unit's compartments and evaporators, which heads may name. FrostError
@@ -284,25 +305,28 @@ def read_log(text: str, places: Iterable[str] = (), coils: Iterable[str] = ()) -
     figures = [number for number in range(len(heads)) if number not in used and _mostly_figures(body, number)]
     if not figures:
         raise FrostError("No column holds figures: a log has a clock and at least one temperature or watts.")
-    seconds, kept, begins = _rows(state, body, clock, used, top)
-    values = np.array(
-        [_column(state, [body[row] for row in kept], number, heads[number], kept, top) for number in figures]
-    )
-    columns, rooms, faces = [], tuple(places), tuple(coils)
+    told(0.15)
+    seconds, kept, begins = _rows(state, body, clock, used, top, told)
+    rows_kept = [body[row] for row in kept]
+    found = []
+    for number in figures:
+        found.append(_column(state, rows_kept, number, heads[number], kept, top))
+        told(0.6 + 0.4 * len(found) / len(figures))
+    values = np.array(found)
+    columns = []
     for at, number in enumerate(figures):
         quantity, fahrenheit = _quantity(heads[number])
         if fahrenheit:
             values[at] = (values[at] - 32) / 1.8
-        where = "plug" if quantity == "watts" else place_of(heads[number], rooms, faces)
-        columns.append(Column(heads[number], quantity, fahrenheit, where))
+        columns.append(Column(heads[number], quantity, fahrenheit))
     if state.more:
         state.said.append(Said(0, f"{state.more} more such rows", "done likewise"))
-    log = Log(begins, seconds, tuple(columns), values, tuple(state.said))
+    log = Log(begins, seconds, tuple(columns), values, tuple(state.said)).named(places, coils)
     gaps = [
         Said(0, f"Nothing from {_hours(start)} to {_hours(end)}", "no cycle counts across it")
         for start, end in log.gaps
     ]
-    return Log(begins, seconds, tuple(columns), values, (*state.said, *gaps))
+    return replace(log, said=(*state.said, *gaps))
 
 
 def _named(cells: Sequence[str]) -> list[str]:
@@ -404,6 +428,7 @@ def _rows(
     clock: Callable[[Sequence[str]], datetime | None],
     used: tuple[int, ...],
     top: int,
+    told: Told,
 ) -> tuple[Floats, list[int], datetime]:
     """The seconds of the rows that count, in their order, and which they are."""
     begins: datetime | None = None
@@ -411,6 +436,8 @@ def _rows(
     seen = set[tuple[str, ...]]()
     offset, step = 0.0, 60.0
     for number, row in enumerate(body):
+        if number % TELL == 0:
+            told(0.15 + 0.45 * number / len(body))
         if not any(cell.strip() for cell in row):
             continue
         moment = clock(row) if len(row) > max(used) else None

@@ -124,6 +124,7 @@ TITLES = {
     "short_cycles": "Short cycles",
     "defrosts": "Defrost heats",
     "defrost_endless": "Defrost without end",
+    "thaws": "Plate thaws at each stop",
 }
 
 BAD_WORDS = {
@@ -132,9 +133,10 @@ BAD_WORDS = {
     "short_cycles": "it starts and gives up",
     "defrosts": "its defrost does not heat",
     "defrost_endless": "its defrost does not end",
+    "thaws": "it starts again with ice on its plate",
 }
 
-GOOD_IF_SEEN = frozenset({"holds", "cuts_out", "defrosts"})
+GOOD_IF_SEEN = frozenset({"holds", "cuts_out", "defrosts", "thaws"})
 """Kinds that should stand; the others should not."""
 
 
@@ -296,7 +298,7 @@ class Judged:
         """All of them."""
         now = self.last
         holds = (now.holds(room.place) for room in now.plant.compartments)
-        found = (*holds, self._never(), self._short(), *self._defrost())
+        found = (*holds, self._never(), self._short(), *self._defrost(), self._thaws())
         return tuple(each for each in found if each is not None)
 
     @cached_property
@@ -508,6 +510,33 @@ class Judged:
         return [
             Verdict("defrosts", "", "not_seen", f"{words}: force one, or go on to {left:.0f} h.", until=left)
         ]
+
+    def _thaws(self) -> Verdict | None:
+        """Whether a plate that is defrosted while it stands has lost its ice before it is cooled again: by
+        its own thermometer."""
+        plates = [
+            loop.senses.partition(":")[2]
+            for loop in self.plant.loops
+            if loop.senses.startswith("bulb:") and not any(face.heater for face in self.plant.evaporators)
+        ]
+        if not plates:
+            return None
+        values = self.log.of("celsius", f"coil:{plates[0]}")
+        if values is None:
+            words = "Whether its plate loses its ice at each stop a thermometer on the plate tells."
+            return Verdict("thaws", "", "cannot_tell", words, ("coil",))
+        cuts = [each.at for each in self.settings]
+        tops = [turn.celsius for turn in turns(self.log.seconds, values, cuts) if turn.top]
+        if len(tops) < FEWEST:
+            words = f"{len(tops)} stops of its plate have been seen; {FEWEST} tell."
+            return Verdict("thaws", "", "not_seen", words, until=self._hour(self.log.hours + 8))
+        thawed = sum(top >= COIL_WARM for top in tops)
+        said = f"At {thawed} of {len(tops)} stops its plate came above {format_celsius(COIL_WARM)}"
+        if thawed == len(tops):
+            return Verdict("thaws", "", "yes", f"{said}.")
+        coldest = format_celsius(round(min(tops), 1))
+        words = f"{said}; it was cooled again from {coldest}: ice stays on it. Its cut-in is too cold."
+        return Verdict("thaws", "", "no", words)
 
     def _forced(self, coil: Floats | None) -> Verdict | None:
         """What came of the last defrost that was forced; None where none was, or nothing tells."""

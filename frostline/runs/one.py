@@ -32,7 +32,7 @@ from frostline.calls.tapes import call_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
 from frostline.runs.ensembles import forecasts, sound_figures
 from frostline.runs.forms import SettingForm
-from frostline.runs.reading import judged_of
+from frostline.runs.reading import StillReadingError, judged_of
 from frostline.runs.tables import figure_rows
 
 
@@ -43,14 +43,24 @@ class ShownRun:
     entry: RunLogged
     judged: Judged | None = None
     problem: str = ""
+    share: float | None = None
+    """Of its file that has been read, while that goes on."""
 
 
 def shown_of(run: RunLogged, standing: Standing) -> ShownRun:
     """A run, judged; or why it can't be."""
     try:
         return ShownRun(run, judged_of(run, standing.sheet))
+    except StillReadingError as error:
+        return ShownRun(run, problem=str(error), share=error.share)
     except FrostError as error:
         return ShownRun(run, problem=str(error))
+
+
+def being_read(request: HttpRequest, call: Call, standing: Standing, name: str, share: float) -> HttpResponse:
+    """The page of a long file while it is read: it asks again."""
+    context = pages.frame(call, standing, Stage.CLOSE) | {"page_name": "Reading", "file_name": name}
+    return render(request, "runs/reading.html", context | {"percent": round(100 * share)})
 
 
 def run_of(standing: Standing, digest: str) -> RunLogged | None:
@@ -79,6 +89,8 @@ def run(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
     standing = standing_of(call)
     entry = _or_404(standing, digest)
     shown = shown_of(entry, standing)
+    if shown.share is not None:
+        return being_read(request, call, standing, entry.name, shown.share)
     fresh = {"slip_id": uuid.uuid4(), "at": ""}
     form = SettingForm(sheet=standing.sheet, initial=fresh)
     if request.method == "POST" and shown.judged:

@@ -1,6 +1,7 @@
 """Runs on a call: a logger's file taken in, shown as understood, until it counts; what was typed in
 passing."""
 
+import contextlib
 import math
 import uuid
 
@@ -28,8 +29,8 @@ from frostline.calls.unreadable import reads_sheet
 from frostline.runs.ensembles import classes_ahead
 from frostline.runs.forms import ColumnsForm, FileForm
 from frostline.runs.models import LiveRun
-from frostline.runs.one import count, run_of, shown_of, told_of
-from frostline.runs.reading import CSV, log_of
+from frostline.runs.one import being_read, count, run_of, shown_of, told_of
+from frostline.runs.reading import CSV, StillReadingError, log_of
 from frostline.runs.rechecks import recheck_context
 
 
@@ -45,7 +46,7 @@ def runs(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
         if form.is_valid():
             try:
                 kept = _keep(request, call, standing, form)
-                return redirect("runs:columns", call.pk, kept.digest)
+                return redirect("runs:columns", call.pk, kept)
             except FrostError as error:
                 form.add_error("file" if form.cleaned_data["file"] else "rows", str(error))
     context = pages.frame(call, standing, Stage.CLOSE) | {"page_name": "Proof over time", "form": form}
@@ -59,8 +60,8 @@ def runs(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     return render(request, "runs/runs.html", context, status=422 if form.errors else 200)
 
 
-def _keep(request: HttpRequest, call: Call, standing: Standing, form: FileForm) -> Attached:
-    """The file kept with the call, once it can be read as a log."""
+def _keep(request: HttpRequest, call: Call, standing: Standing, form: FileForm) -> str:
+    """The digest of the file, kept with the call, once it can be read as a log or is long to read."""
     upload = form.cleaned_data["file"]
     content = bytes(upload.read()) if upload else form.cleaned_data["rows"].encode()
     name = upload.name[:120] if upload else "pasted.csv"
@@ -69,8 +70,9 @@ def _keep(request: HttpRequest, call: Call, standing: Standing, form: FileForm) 
     if kept is None:
         # Kept before it is read: nothing that was sent is lost, whatever is in it.
         keep_attachment(call, form.cleaned_data["slip_id"], content, about, signed_in(request))
-    log_of(about.digest, standing.sheet)
-    return about
+    with contextlib.suppress(StillReadingError):
+        log_of(about.digest, standing.sheet)
+    return about.digest
 
 
 def _typed(standing: Standing) -> list[tuple[str, list[str]]]:
@@ -112,6 +114,8 @@ def columns(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
     context = pages.frame(call, standing, Stage.CLOSE) | {"page_name": "As understood", "file": kept}
     try:
         log = log_of(digest, standing.sheet)
+    except StillReadingError as error:
+        return being_read(request, call, standing, kept.name, error.share)
     except FrostError as error:
         return render(request, "runs/columns.html", context | {"problem": str(error)}, status=422)
     posted = request.POST if request.method == "POST" else None

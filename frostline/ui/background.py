@@ -68,7 +68,7 @@ class WorkedOut(Generic[Key, Value]):
         try:
             self._ready[key] = self._work(key)
         except FrostError as error:
-            self._failed[key] = f"{self._before}: {error}"
+            self._failed[key] = f"{self._before}: {error}" if self._before else str(error)
         except Exception:  # noqa: BLE001 -- who waits is told, whatever was asked; the log has it all
             _log.exception("It could not be worked out.")
             self._failed[key] = self._sorry

@@ -14,7 +14,7 @@ from frostline.calls.actions.record_slip import NewSlip, Recorded, record_slip
 from frostline.calls.models import Attachment, Call
 from frostline.ui.stored import store
 
-LARGEST_BYTES = 16_000_000
+LARGEST_BYTES = 40_000_000
 
 
 def keep_attachment(call: Call, slip_id: uuid.UUID, content: bytes, about: Attached, by: User) -> Recorded:
