@@ -6,10 +6,15 @@ from unittest import TestCase
 import numpy as np
 
 from frostcore.diagnosis.evidence import EvidenceError, Ran, evidence_of
+from frostcore.diagnosis.hypotheses import hypotheses_of
 from frostcore.diagnosis.judge import judge
+from frostcore.diagnosis.of_run import _bits, classes, prepare, proofs_of, worth
 from frostcore.diagnosis.weigh import weigher_of
 from frostcore.errors import FrostError
+from frostcore.tape.entries import PartFitted
+from frostcore.tape.standing import stand
 from frostcore.tests.demo_sheets import demo_sheet
+from frostcore.tests.test_tape import tape
 from frostcore.thermal.behaviour import MOST_BITS, classes_of, shown_by
 from frostcore.thermal.faults import SOUND, Broken
 from frostcore.thermal.of_sheet import thermal_of
@@ -91,3 +96,59 @@ class Runs(TestCase):
         ):
             with self.assertRaises((EvidenceError, FrostError)):
                 evidence_of(TB, [wrong])
+
+
+class Asked(TestCase):
+    """What a call asks of a run, and what a run would tell."""
+
+    @classmethod
+    def setUpClass(cls):
+        prepare(TB)
+
+    def bits(self, *evidence):
+        return {each.id: each.bits for each in worth(judge(TB, evidence))}
+
+    def test_watts_tell_more_than_air_and_a_forced_defrost_most_an_hour(self):
+        found = worth(judge(TB, ()))
+        by = {each.id: each for each in found}
+        self.assertEqual(found[0].id, "forced")
+        self.assertGreater(by["watts"].bits, by["air"].bits + 0.1)
+        self.assertNotIn("coil", by)  # it tells no more than the watts do
+
+    def test_no_way_tells_more_than_what_is_not_known_of_the_classes(self):
+        judgement = judge(TB, ())
+        chances = {}
+        for place, item in enumerate(hypotheses_of(TB).all):
+            of = classes(TB)[item.fault.id] if item.fault else SOUND
+            chances[of] = chances.get(of, 0.0) + float(judgement.posterior.now[place])
+        p = np.array(list(chances.values()))
+        unknown = -float(np.sum(p / p.sum() * np.log2(p / p.sum())))
+        self.assertTrue(all(0 < bits < unknown for bits in self.bits().values()))
+
+    def test_what_is_known_is_told_no_more(self):
+        """With one class certain nothing is left to tell; with two that show the same, likewise."""
+        sure = {SOUND: 1.0}
+        same = {SOUND: 0.5, Broken(changes=("dirty",)): 0.5}
+        shown = {of: {"cuts_out": "yes"} for of in same}
+        self.assertAlmostEqual(_bits(sure, shown), 0.0)
+        self.assertAlmostEqual(_bits(same, shown), 0.0)
+        apart = {of: {"cuts_out": code} for of, code in zip(same, ("yes", "never"), strict=True)}
+        self.assertGreater(_bits(same, apart), 0.2)
+        self.assertLessEqual(_bits(same, apart), 1.0)
+
+    def keys(self, *bodies):
+        return {each.key: each.why for each in proofs_of(stand(TB, tape(*bodies)))}
+
+    def test_whatever_was_done_it_has_to_keep_its_settings_and_cut_out(self):
+        self.assertEqual(set(self.keys()), {"cuts_out", "holds:fridge", "holds:freezer"})
+
+    def test_a_heater_that_was_fitted_asks_for_a_defrost(self):
+        found = self.keys(PartFitted("part_fitted", "defrost_heater"))
+        self.assertIn("defrosts", found)
+        self.assertIn("Defrost heater", found["defrosts"])
+        self.assertNotIn("short_cycles", found)
+
+    def test_a_fan_that_was_fitted_is_why_it_has_to_cut_out(self):
+        """A still fan's freezer is nearly as it should be; the compressor runs on and on."""
+        found = self.keys(PartFitted("part_fitted", "evaporator_fan"))
+        self.assertIn("Evaporator fan", found["cuts_out"])

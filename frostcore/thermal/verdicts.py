@@ -84,6 +84,11 @@ class Verdict:
     """What was found of it, in a word other than yes and no."""
 
     @property
+    def key(self) -> str:
+        """Its kind and place: ``holds:freezer``."""
+        return f"{self.kind}:{self.of}" if self.of else self.kind
+
+    @property
     def good(self) -> bool:
         """Whether that is as it should be."""
         return self.stands == ("yes" if self.kind in GOOD_IF_SEEN else "no")
@@ -310,11 +315,7 @@ class Judged:
     @cached_property
     def found(self) -> dict[str, str]:
         """What was found, by kind and place, of what stands: ``cuts_out`` ``never``."""
-        return {
-            f"{each.kind}:{each.of}" if each.of else each.kind: each.found or each.stands
-            for each in self.verdicts
-            if each.stands in {"yes", "no"}
-        }
+        return {each.key: each.found or each.stands for each in self.verdicts if each.stands in {"yes", "no"}}
 
     @cached_property
     def proof(self) -> str:

@@ -3,10 +3,9 @@ by."""
 
 import contextlib
 
-from frostcore.diagnosis.hypotheses import hypotheses_of
+from frostcore.diagnosis.of_run import prepare
 from frostcore.errors import FrostError
 from frostcore.sheet.model import Sheet
-from frostcore.thermal.behaviour import log_of_run
 from frostcore.thermal.figures import Figures, sound
 from frostcore.thermal.forecast import Ensemble, Forecast, ensemble, forecast
 from frostcore.thermal.plant import Thermal
@@ -74,9 +73,14 @@ def classes_ahead(sheet: Sheet) -> None:
 
 
 def _all_classes(asked: _Of) -> bool:
-    faults = tuple(item.fault for item in hypotheses_of(asked.sheet).all if item.fault)
-    log_of_run(asked.sheet, faults, {"cuts_out": "yes"})
+    prepare(asked.sheet)
     return True
+
+
+def prepared(sheet: Sheet) -> bool:
+    """Whether the thermal classes of a sheet's faults have been run; begun, where not. FrostError where they
+    can't be."""
+    return bool(_classes.get(_Of(sheet)))
 
 
 _classes = WorkedOut(_all_classes, in_background, before="No run", sorry="This unit could not be simulated.")

@@ -13,6 +13,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
+from frostcore.diagnosis.of_run import proofs_of, worth
 from frostcore.errors import FrostError
 from frostcore.sentence import in_sentence
 from frostcore.tape.ran import RunLogged
@@ -27,10 +28,11 @@ from frostcore.thermal.verdicts import Judged, Verdict
 from frostline.accounts.access import signed_in
 from frostline.calls import pages
 from frostline.calls.actions.record_slip import NewSlip, record_slip
+from frostline.calls.judging import judgement_for
 from frostline.calls.models import Call
 from frostline.calls.tapes import call_or_404, standing_of
 from frostline.calls.unreadable import reads_sheet
-from frostline.runs.ensembles import forecasts, sound_figures
+from frostline.runs.ensembles import forecasts, prepared, sound_figures
 from frostline.runs.forms import SettingForm
 from frostline.runs.reading import StillReadingError, judged_of
 from frostline.runs.tables import figure_rows
@@ -225,6 +227,29 @@ def compared(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
     except FrostError as error:
         context = {"problem": str(error)}
     return render(request, "runs/compared.html", context)
+
+
+@require_safe
+@reads_sheet
+def further(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
+    """What a run would tell of the suspects by each way of watching, and which proofs this call asks for,
+    with how they stand by the newest run: a fragment that asks again while that is worked out."""
+    standing = standing_of(call_or_404(pk))
+    context: dict[str, Any] = {"working": True}
+    try:
+        judgement = judgement_for(standing)
+        if prepared(standing.sheet) and judgement:
+            newest = runs_of(standing)[-1:]
+            judged = shown_of(newest[0], standing).judged if newest else None
+            by = {each.key: each for each in judged.verdicts} if judged else {}
+            context = {
+                "worths": worth(judgement),
+                "proofs": [(proof, by.get(proof.key)) for proof in proofs_of(standing)],
+                "newest": newest[0] if newest else None,
+            }
+    except FrostError as error:
+        context = {"problem": str(error)}
+    return render(request, "runs/further.html", context)
 
 
 def _stretch_name(one: Stretch) -> str:

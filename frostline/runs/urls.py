@@ -13,6 +13,7 @@ urlpatterns = [
     path("live/<uuid:pk>/now/", live.now, name="live_now"),
     path("live/<uuid:pk>/token/", live.renew, name="live_renew"),
     path("live/<uuid:pk>/end/", live.end, name="live_end"),
+    path("call/<uuid:pk>/further/", one.further, name="further"),
     path("call/<uuid:pk>/recheck/", rechecks.ask, name="recheck"),
     path("check/<str:token>/", rechecks.check, name="check"),
     path("feed/<uuid:pk>/", live.feed, name="feed"),

@@ -12,7 +12,7 @@ from frostcore.diagnosis.evidence import Ran
 from frostcore.diagnosis.from_tape import evidence_from
 from frostcore.diagnosis.judge import judge
 from frostcore.quantity import Dimension, parse
-from frostcore.tape.entries import Attached, TemperatureTaken
+from frostcore.tape.entries import Attached, PartFitted, TemperatureTaken
 from frostcore.tape.ran import RunLogged
 from frostcore.tape.ran_words import runs_of
 from frostcore.tests.test_thermal_runs import run_of, text_of
@@ -112,6 +112,19 @@ class Runs(fixtures.PageCase):
         self.assertContains(told, "At its setting in about")
         other = fixtures.call(self.revision, self.technician)
         self.assertEqual(self.client.get(reverse("runs:typed", args=[other.pk])).status_code, 404)
+
+    def test_what_the_call_asks_for_stands_by_the_newest_run(self):
+        address = reverse("runs:further", args=[self.call.pk])
+        page = self.client.get(address)
+        self.assertContains(page, "No run shows it yet.")
+        self.assertContains(page, "Force a defrost and read the watts")
+        body = PartFitted("part_fitted", "defrost_heater")
+        record_slip(self.call, NewSlip(uuid.uuid4(), body), self.technician)
+        self.counted(self.sound)
+        page = self.client.get(address)
+        self.assertContains(page, "for Defrost heater")
+        self.assertContains(page, "The heater was on")
+        self.assertTrue(all(verdict.good for _, verdict in page.context["proofs"]))
 
     def test_a_column_left_out_is_not_told_of(self):
         done = self.counted(self.sound, column_4="-")
