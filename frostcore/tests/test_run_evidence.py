@@ -148,7 +148,8 @@ class Asked(TestCase):
         self.assertIn("Defrost heater", found["defrosts"])
         self.assertNotIn("short_cycles", found)
 
-    def test_a_fan_that_was_fitted_is_why_it_has_to_cut_out(self):
-        """A still fan's freezer is nearly as it should be; the compressor runs on and on."""
+    def test_a_fan_that_was_fitted_asks_for_what_its_air_cools(self):
+        """With a still fan the freezer about the coil is nearly as it should be, and the fridge is not."""
         found = self.keys(PartFitted("part_fitted", "evaporator_fan"))
-        self.assertIn("Evaporator fan", found["cuts_out"])
+        self.assertIn("Evaporator fan", found["holds:fridge"])
+        self.assertEqual(found["holds:freezer"], "")

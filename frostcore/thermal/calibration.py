@@ -110,7 +110,8 @@ class Calibration:
             return "Leave it"
         if self.waits or not (self.next_turn or self.next_differential):
             return "Wait"
-        return _both(self.next_turn, self.next_differential).capitalize()
+        told = _both(self.next_turn, self.next_differential).removeprefix("the ")
+        return f"{told[:1].upper()}{told[1:]}"
 
     @property
     def slope_words(self) -> str:
@@ -276,15 +277,16 @@ def _words(act: TurnAct, step: float, other: float, within: float, *, stop: bool
         return f"Wait for {left} more cycles: the first {DROPPED} after a turn do not count yet."
     if step == 0.0 and other == 0.0:
         return "A turn too small to make; wait for another cycle."
-    return f"Turn by {_both(step, other)}, then wait for {WANTED} cycles: the first {DROPPED} do not count."
+    turn = f"Turn {_both(step, other)}" if other else f"Turn by {_turns(step)}"
+    return f"{turn}, then wait for {WANTED} cycles: the first {DROPPED} do not count."
 
 
 def _both(step: float, other: float) -> str:
-    """Turns of both screws in words."""
-    parts = [_turns(step)] if step else []
-    if other:
-        parts.append(f"the differential screw {_turns(other)}")
-    return joined(parts)
+    """Turns of both screws in words; of one alone without its name."""
+    if not other:
+        return _turns(step)
+    parts = [f"the range screw {_turns(step)}"] if step else []
+    return joined([*parts, f"the differential screw {_turns(other)}"])
 
 
 def _turns(step: float) -> str:

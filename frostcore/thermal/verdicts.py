@@ -354,7 +354,7 @@ class Judged:
         if kept.least <= mean <= high:
             return Verdict("holds", place, "yes", f"{said}.")
         values = self.log.of("celsius", place)
-        falling = values is not None and _slope(self.log.seconds, values) < -0.15
+        falling = values is not None and _falls(self.log.seconds, values)
         if mean > high and falling:
             return Verdict(
                 "holds",
@@ -643,9 +643,20 @@ def times(count: int) -> str:
     return {1: "once", 2: "twice"}.get(count, f"{count} times")
 
 
-def _slope(seconds: Floats, values: Floats) -> float:
-    """K/h over the last two hours."""
-    last = (seconds >= seconds[-1] - 7200.0) & ~np.isnan(values)
-    if last.sum() < 5:
-        return 0.0
-    return float(np.polyfit(seconds[last] / 3600.0, values[last], 1)[0])
+def _falls(seconds: Floats, values: Floats) -> bool:
+    """Whether it still comes down: its tops over the last quarter (an hour at least) lie below those of the
+    quarter before. The slope of a swing is no way down."""
+    wide = max(3600.0, float(seconds[-1] - seconds[0]) / 4)
+    parts = [
+        values[(seconds > seconds[-1] - (n + 1) * wide) & (seconds <= seconds[-1] - n * wide)] for n in (0, 1)
+    ]
+    known = [part[~np.isnan(part)] for part in parts]
+    if min(len(part) for part in known) < FEW_ROWS:
+        return False
+    last, before = (float(np.percentile(part, 90)) for part in known)
+    return before - last > max(STILL, STILL_HOUR * wide / 3600.0)
+
+
+FEW_ROWS = 5
+STILL, STILL_HOUR = 0.3, 0.1
+"""Tops that come down by less (K; K an hour) do not."""
