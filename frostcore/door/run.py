@@ -52,6 +52,7 @@ def _run(options: argparse.Namespace) -> dict[str, Any]:
         "columns": _columns(log),
         "said": [each.words for each in log.said],
         "proof": judged.proof,
+        "apart": judged.apart,
         "food": [
             {"of": each.place, "above_celsius": each.above, "hours": round(each.hours, 1), "told": each.words}
             for each in spoilt(log, {room.id: room.compartment for room in sheet.compartments})

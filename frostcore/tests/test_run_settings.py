@@ -223,6 +223,40 @@ class Thaws(TestCase):
         self.assertNotIn(("thaws", ""), told(Judged(SINGLE, log_of(days=2))))
 
 
+class Together(TestCase):
+    """Several thermometers in one compartment, and compartments against each other."""
+
+    def two(self, off=2.0, gone=0):
+        log = log_of(days=2)
+        freezer = next(n for n, column in enumerate(log.columns) if column.where == "freezer")
+        other = log.values[freezer] + off
+        other[:gone] = np.nan
+        columns = (*log.columns, replace(log.columns[freezer], head="drawer"))
+        return Log(log.begins, log.seconds, columns, np.vstack([log.values, other]))
+
+    def test_the_mean_of_two_is_judged_and_how_far_they_are_apart_is_said(self):
+        log = self.two()
+        one, other = log.each("celsius", "freezer")
+        np.testing.assert_allclose(log.of("celsius", "freezer"), (one + other) / 2)
+        words = told(Judged(SINGLE, log))["holds", "freezer"].words
+        self.assertIn("of 2 thermometers, 2.0 K apart", words)
+        self.assertEqual(len(run_picture(Judged(SINGLE, log)).lines), 5)
+
+    def test_where_one_shows_nothing_the_other_counts(self):
+        log = self.two(gone=100)
+        np.testing.assert_array_equal(
+            log.of("celsius", "freezer")[:100], log.each("celsius", "freezer")[0][:100]
+        )
+
+    def test_one_right_and_one_off_is_no_matter_of_what_cools_both(self):
+        closed = replace(SINGLE, stuck=(("damper", "closed"),))
+        run = simulate(closed, 2.0, acts=openings(SINGLE, 2.0))
+        judged = Judged(SINGLE, logged(run).as_log(since=DAY))
+        self.assertEqual(told(judged)["holds", "freezer"].stands, "yes")
+        self.assertIn("what cools them both does so", judged.apart)
+        self.assertEqual(Judged(SINGLE, log_of(days=2)).apart, "")
+
+
 class Beside(TestCase):
     def test_a_sound_one_is_as_the_plant_is_tuned(self):
         found = sound(SINGLE)

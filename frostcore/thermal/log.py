@@ -98,11 +98,24 @@ class Log:
         return Log(self.begins, self.seconds[at], self.columns, self.values[:, at])
 
     def of(self, quantity: Quantity, where: str) -> Floats | None:
-        """The values of what is measured somewhere; None where no column is of it."""
-        for column, values in zip(self.columns, self.values, strict=True):
-            if column.quantity == quantity and column.where == where:
-                return np.asarray(values)
-        return None
+        """The values of what is measured somewhere, of several thermometers in one compartment their mean;
+        None where no column is of it."""
+        found = self.each(quantity, where)
+        if len(found) < 2:
+            return found[0] if found else None
+        rows = np.array(found)
+        known = ~np.isnan(rows)
+        number = known.sum(axis=0)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            return np.asarray(np.where(number > 0, np.where(known, rows, 0.0).sum(axis=0) / number, np.nan))
+
+    def each(self, quantity: Quantity, where: str) -> list[Floats]:
+        """The columns that measure something somewhere."""
+        return [
+            np.asarray(values)
+            for column, values in zip(self.columns, self.values, strict=True)
+            if column.quantity == quantity and column.where == where
+        ]
 
     def named(self, places: Iterable[str], coils: Iterable[str]) -> "Log":
         """With each column of what its head says among some compartments and evaporators; watts are the

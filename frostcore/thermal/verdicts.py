@@ -318,6 +318,20 @@ class Judged:
         return {each.key: each.found or each.stands for each in self.verdicts if each.stands in {"yes", "no"}}
 
     @cached_property
+    def apart(self) -> str:
+        """What it says that one compartment is as it should be and another is not; nothing where that is not
+        so, or where they share nothing."""
+        holds = [each for each in self.verdicts if each.kind == "holds"]
+        good = [each.of for each in holds if each.mark == "good"]
+        bad = [each.of for each in holds if each.mark == "bad"]
+        if not good or not bad or len(self.plant.modules) > 1:
+            return ""
+        return (
+            "One compartment keeps its setting and another does not: what cools them both does so. Look at"
+            " what parts them: air path, damper or valve, fan, door, and the sensor of the one that is off."
+        )
+
+    @cached_property
     def proof(self) -> str:
         """What of it is proved, in a sentence."""
         bad, waits = against(self.found), [each for each in self.verdicts if each.mark == "open"]
@@ -349,7 +363,7 @@ class Judged:
             words = f"{said}; what it should be at this position nobody has said."
             return Verdict("holds", place, "cannot_tell", words)
         mean, kept = float(known.mean()), kept_at(self.plant, place)
-        said = f"{format_celsius(round(mean, 1))} on the mean of its last hours; {kept.words}"
+        said = f"{format_celsius(round(mean, 1))} on the mean of its last hours{self._spread(place)}; {kept.words}"
         high = kept.most
         if kept.least <= mean <= high:
             return Verdict("holds", place, "yes", f"{said}.")
@@ -365,6 +379,17 @@ class Judged:
             )
         off = "warm" if mean > high else "cold"
         return Verdict("holds", place, "no", f"{said}: too {off}.", found=off)
+
+    def _spread(self, place: str) -> str:
+        """By how much several thermometers in a compartment differ over the last third, in words."""
+        each = self.log.each("celsius", place)
+        if len(each) < 2:
+            return ""
+        late = self.log.seconds >= self.log.seconds[-1] - (self.log.seconds[-1] - self.log.seconds[0]) / 3
+        means = [float(np.nanmean(values[late])) for values in each if not np.isnan(values[late]).all()]
+        if len(means) < 2:
+            return ""
+        return f" of {len(means)} thermometers, {max(means) - min(means):.1f} K apart"
 
     def _hour(self, hours: float) -> float:
         """Hours after the whole run's first row, of hours after this one's."""

@@ -50,13 +50,13 @@ class ColumnsForm(FrostForm):
             )
 
     def clean(self) -> dict[str, Any]:
-        """One column a place: of two only one would be judged."""
+        """One plug meter; of several thermometers in one place their mean is judged."""
         data = super().clean() or {}
         taken: dict[str, str] = {}
         for name, head in self.names.items():
             place = data.get(name, "-")
-            if place != "-" and place in taken:
-                self.add_error(name, f"“{taken[place]}” is of the same place. Leave one of the two out.")
+            if place == "plug" and place in taken:
+                self.add_error(name, f"“{taken[place]}” is of the plug too. Leave one of the two out.")
             taken.setdefault(place, head)
         return data
 

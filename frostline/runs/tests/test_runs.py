@@ -133,10 +133,14 @@ class Runs(fixtures.PageCase):
         self.assertContains(page, "Air does not show them: watts do.")
         self.assertContains(page, "can’t tell")
 
-    def test_two_columns_of_one_place_are_asked_about(self):
-        page = self.counted(self.sound, column_0="freezer", column_1="freezer")
-        self.assertContains(page, "is of the same place. Leave one of the two out.", status_code=422)
-        self.assertEqual(self.standing().all_of(RunLogged), ())
+    def test_two_thermometers_of_one_place_are_judged_by_their_mean_and_two_plugs_are_asked_about(self):
+        page = self.client.get(self.counted(self.sound, column_3="freezer").url)
+        self.assertContains(page, "of 2 thermometers")
+        other = self.sound.replace("seconds,", "seconds,watts (old),", 1).splitlines()
+        text = "\n".join([other[0], *(line.replace(",", ",95.0,", 1) for line in other[1:])])
+        page = self.counted(text)
+        self.assertContains(page, "is of the plug too. Leave one of the two out.", status_code=422)
+        self.assertEqual(len(runs_of(self.standing())), 1)
 
     def test_pasted_rows_count_too(self):
         sent = self.client.post(self.address, {"slip_id": uuid.uuid4(), "rows": self.sound})
