@@ -266,6 +266,20 @@ class Faults(TestCase):
         self.assertEqual(kinds["Skerrow SK-48"], "wine_cooler")
         self.assertEqual(kinds["Calvane CV-24"], "thermoelectric")
 
+    def test_a_thermostats_levels_and_a_bimetals_end_are_the_sheets(self):
+        fennick = demo_sheet("Fennick FK-18")
+        plant = thermal_of(fennick)
+        self.assertEqual((plant.loops[0].cut_out, plant.loops[0].cut_in), (-24.0, -16.0))
+        self.assertEqual(plant.defrost.ends, 13.0)
+        # A board's sensor ends a defrost: there the bimetal is a guard, and opens later.
+        self.assertNotEqual(self.plant.defrost.ends, 12.0)
+        rating = replace(fennick.component("thermostat").nominal, opens_celsius=-20.0, resets_celsius=None)
+        parts = tuple(
+            replace(part, nominal=rating) if part.id == "thermostat" else part for part in fennick.components
+        )
+        loop = thermal_of(replace(fennick, components=parts)).loops[0]
+        self.assertEqual((loop.cut_out, loop.cut_in), (-20.0, -11.0))
+
     def test_a_sound_fault_changes_nothing_bit_for_bit(self):
         by = broken_by(self.sheet, self.plant, [self.known["plug:earth_open"]])[0]
         self.assertEqual(by, SOUND)

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from frostcore.sheet.model import Component, ComponentKind, Sheet
-from frostcore.thermal.plant import Compartment, Condenser, Evaporator, Loop, Thermal
+from frostcore.thermal.plant import Compartment, Condenser, Defrost, Evaporator, Loop, Thermal
 from frostcore.thermal.usual import USUAL
 
 K = ComponentKind
@@ -48,6 +48,7 @@ def thermal_of(sheet: Sheet) -> Thermal:
         evaporators=faces,
         condenser=condenser,
         compressor=compressor,
+        defrost=_defrost(sheet, plant.defrost, timed=plant.kind == "mechanical"),
         loops=loops,
         modules=tuple(
             replace(each, fan=each.fan if each.fan in parts else "")
@@ -96,6 +97,8 @@ def _condenser(condenser: Condenser, parts: dict[str, Component]) -> Condenser:
 
 def _loop(sheet: Sheet, loop: Loop, places: dict[str, str]) -> Loop:
     node, _, name = loop.senses.partition(":")
+    if node == "bulb":
+        return _by_thermostat(sheet, loop)
     if node != "sensor":
         return loop
     place = places[name]
@@ -107,6 +110,23 @@ def _loop(sheet: Sheet, loop: Loop, places: dict[str, str]) -> Loop:
     ]
     by = settings[0] - about if settings else 0.0
     return replace(loop, senses=f"sensor:{place}", cut_in=loop.cut_in + by, cut_out=loop.cut_out + by)
+
+
+def _by_thermostat(sheet: Sheet, loop: Loop) -> Loop:
+    """A bulb's loop with what the sheet says its thermostat opens and closes at."""
+    rating = next((part.nominal for part in sheet.components if part.kind is K.THERMOSTAT), None)
+    if rating is None or rating.opens_celsius is None:
+        return loop
+    closes = rating.resets_celsius
+    if closes is None:
+        closes = rating.opens_celsius + loop.cut_in - loop.cut_out
+    return replace(loop, cut_out=rating.opens_celsius, cut_in=closes)
+
+
+def _defrost(sheet: Sheet, defrost: Defrost, *, timed: bool) -> Defrost:
+    """Where a timer defrosts, the bimetal beside the heater ends it, at what the sheet says it opens at."""
+    opens = next((part.nominal.opens_celsius for part in sheet.components if part.kind is K.BIMETAL), None)
+    return replace(defrost, ends=opens) if timed and opens is not None else defrost
 
 
 def felt(sheet: Sheet, part: Component) -> tuple[str, ...]:

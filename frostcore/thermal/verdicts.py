@@ -363,7 +363,8 @@ class Judged:
             words = f"{said}; what it should be at this position nobody has said."
             return Verdict("holds", place, "cannot_tell", words)
         mean, kept = float(known.mean()), kept_at(self.plant, place)
-        said = f"{format_celsius(round(mean, 1))} on the mean of its last hours{self._spread(place)}; {kept.words}"
+        shown = f"{format_celsius(round(mean, 1))} on the mean of its last hours{self._spread(place)}"
+        said = f"{shown}; {kept.words}"
         high = kept.most
         if kept.least <= mean <= high:
             return Verdict("holds", place, "yes", f"{said}.")
