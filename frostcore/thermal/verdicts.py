@@ -7,6 +7,7 @@ temperature that holds says nothing of the compressor's cycles.
 import itertools
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from functools import cached_property
 from typing import Literal
 
@@ -391,6 +392,10 @@ class Judged:
         if len(means) < 2:
             return ""
         return f" of {len(means)} thermometers, {max(means) - min(means):.1f} K apart"
+
+    def clock(self, hours: float) -> datetime:
+        """The moment so many hours after the log's zero, by its own clock."""
+        return self.log.begins + timedelta(hours=hours)
 
     def _hour(self, hours: float) -> float:
         """Hours after the whole run's first row, of hours after this one's."""

@@ -35,7 +35,7 @@ from frostline.runs.actions.take_rows import RefusedError, check_token, hash_of,
 from frostline.runs.ensembles import forecasts
 from frostline.runs.forms import LiveForm, SettingForm
 from frostline.runs.models import LiveRun
-from frostline.runs.one import count, drawn, told
+from frostline.runs.one import count, drawn, foretold, told
 from frostline.runs.reading import CSV, log_in
 
 DAYS = 30
@@ -227,7 +227,7 @@ def _now(request: HttpRequest, run: LiveRun, standing: Standing) -> dict[str, An
         context |= {
             "by_now": judged,
             "working": found is None,
-            "forecasts": [(names.get(each.place, each.place), each) for each in found or ()],
+            "forecasts": foretold(judged, found or (), names),
         }
     except FrostError as error:
         context["problem"] = str(error)

@@ -3,9 +3,11 @@ understood."""
 
 import csv
 import io
+import math
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
 from typing import Any
 
 from django.contrib import messages
@@ -20,9 +22,9 @@ from frostcore.tape.ran import RunLogged
 from frostcore.tape.ran_words import runs_of
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
-from frostcore.thermal.figures import Stretch, figures, stretches
+from frostcore.thermal.figures import Figures, Stretch, figures, stretches
 from frostcore.thermal.food import RULES, Spoilt, spoilt
-from frostcore.thermal.forecast import Forecast
+from frostcore.thermal.forecast import SAID_NEVER, Forecast
 from frostcore.thermal.picture import RunPicture, run_picture
 from frostcore.thermal.verdicts import Judged, Verdict
 from frostline.accounts.access import signed_in
@@ -35,7 +37,7 @@ from frostline.calls.unreadable import reads_sheet
 from frostline.runs.ensembles import forecasts, prepared, sound_figures
 from frostline.runs.forms import SettingForm
 from frostline.runs.reading import StillReadingError, judged_of
-from frostline.runs.tables import figure_rows
+from frostline.runs.tables import Held, figure_rows
 
 
 @dataclass(frozen=True)
@@ -144,7 +146,7 @@ def told(standing: Standing, judged: Judged) -> dict[str, Any]:
     """What a judged run says: its verdicts, its food, what still falls."""
     names = {room.id: room.name for room in standing.sheet.compartments}
     return {
-        "verdicts": [(_titled(each, names), each) for each in judged.in_order],
+        "verdicts": [(_titled(each, names), each, _until(each, judged)) for each in judged.in_order],
         "log": judged.log,
         "food": [(names.get(each.place, each.place), each) for each in _food(standing, judged)],
         "food_rules": RULES,
@@ -190,7 +192,7 @@ def told_of(
         of = judged()
         found = forecasts(of)
         context = {"working": found is None}
-        context["forecasts"] = [(names.get(each.place, each.place), each) for each in found or ()]
+        context["forecasts"] = foretold(of, found or (), names)
         if found and picture:
             context |= picture(of, found)
     except FrostError as error:
@@ -212,17 +214,17 @@ def compared(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
         context["working"] = usual is None
         if usual is not None:
             parts = stretches(judged)
-            columns = [(_stretch_name(each), each.figures) for each in parts]
-            if len(parts) < 2:
-                columns = [("This run", figures(judged))]
+            columns: list[tuple[str, Figures, Held]] = [
+                (_stretch_name(each, len(parts)), each.figures, each.holds) for each in parts
+            ]
             other = _beside(request, standing, digest)
             beside = shown_of(other, standing).judged if other else None
             if other and beside:
-                columns.insert(0, (other.name, figures(beside)))
-            columns.append(("A sound one", usual))
+                columns.insert(0, (other.name, figures(beside), ()))
+            columns.append(("A sound one", usual, ()))
             names = {room.id: room.name for room in standing.sheet.compartments}
-            context["heads"] = [name for name, _ in columns]
-            context["groups"] = figure_rows([found for _, found in columns], names)
+            context["heads"] = [name for name, _, _ in columns]
+            context["groups"] = figure_rows([(found, held) for _, found, held in columns], names)
             context["wide"] = len(columns) + 1
     except FrostError as error:
         context = {"problem": str(error)}
@@ -252,9 +254,9 @@ def further(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     return render(request, "runs/further.html", context)
 
 
-def _stretch_name(one: Stretch) -> str:
+def _stretch_name(one: Stretch, of: int) -> str:
     if one.setting is None:
-        return "From its first row"
+        return "From its first row" if of > 1 else "This run"
     return f"From {one.start:.1f} h, {in_sentence(one.setting.words)}"
 
 
@@ -279,6 +281,26 @@ def rows(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
     response = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = 'attachment; filename="run.csv"'
     return response
+
+
+def _until(verdict: Verdict, judged: Judged) -> datetime | None:
+    """Until when one that is open is to be watched, by the log's clock; None where that is not so."""
+    if verdict.until is None or verdict.mark != "open":
+        return None
+    return judged.clock(verdict.until)
+
+
+def foretold(judged: Judged, found: Sequence[Forecast], names: dict[str, str]) -> list[Any]:
+    """Forecasts with the compartment's name and, where it will be there, the moments: likely and latest."""
+    begun = float(judged.last.log.seconds[0]) / 3600.0
+    rows = []
+    for each in found:
+        sure = not each.there and each.never < SAID_NEVER and math.isfinite(each.high)
+        moments = (
+            [judged.clock(begun + minutes / 60.0) for minutes in (each.median, each.high)] if sure else []
+        )
+        rows.append((names.get(each.place, each.place), each, moments))
+    return rows
 
 
 def _food(standing: Standing, judged: Judged) -> tuple[Spoilt, ...]:

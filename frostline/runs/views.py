@@ -4,10 +4,13 @@ passing."""
 import contextlib
 import math
 import uuid
+from dataclasses import replace
+from datetime import UTC
 
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_safe
 
 from frostcore.errors import FrostError
@@ -145,4 +148,6 @@ def typed(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
     log = passing(standing)
     if log is None:
         raise Http404
-    return told_of(request, standing, lambda: Judged(thermal_of(standing.sheet), log))
+    begins = timezone.localtime(log.begins.replace(tzinfo=UTC)).replace(tzinfo=None)
+    judged = Judged(thermal_of(standing.sheet), replace(log, begins=begins))
+    return told_of(request, standing, lambda: judged)

@@ -95,6 +95,14 @@ class Runs(fixtures.PageCase):
             told = self.client.get(f"{done.url}coming/")
         self.assertContains(told, "Freezer compartment")
         self.assertContains(told, "At its setting in about")
+        self.assertEqual(len(told.context["picture"].fans), 2)
+        # The log begins at midnight by its own clock, 2026-01-01, and three hours of it were seen.
+        name, forecast, moments = told.context["forecasts"][1]
+        self.assertEqual(name, "Freezer compartment")
+        begun = told.context["picture"] and page.context["log"].begins
+        self.assertAlmostEqual((moments[0] - begun).total_seconds() / 60, forecast.median, delta=0.01)
+        self.assertContains(told, "at the latest")
+        self.assertContains(page, "Watch it until")
 
     def test_what_was_typed_in_passing_foretells_too(self):
         start, run = timezone.now(), run_of(days=1)
@@ -191,6 +199,10 @@ class Runs(fixtures.PageCase):
         evidence = [item for item, _ in evidence_from(self.standing()) if isinstance(item, Ran)]
         self.assertEqual(evidence, [Ran(tuple(sorted(run.found.items())))])
         found = self.client.get(f"{address}compared/")
+        rows = [
+            cells for _, rows in found.context["groups"] for name, cells in rows if name == "As it should be"
+        ]
+        self.assertEqual(rows, [["yes", "yes", "–"], ["yes", "no", "–"]])
         self.assertContains(found, "From 12.0 h, control set: −24 °C")
         self.assertContains(found, "A sound one")
         page = self.client.post(f"{address}unset/1/", follow=True)
