@@ -8,6 +8,7 @@ import numpy as np
 from frostcore.door import arguments
 from frostcore.errors import FrostError
 from frostcore.quantity import Dimension
+from frostcore.thermal.defrosts import DefrostSeen, defrosts_of
 from frostcore.thermal.figures import Stretch, stretches
 from frostcore.thermal.food import spoilt
 from frostcore.thermal.forecast import ensemble, forecast
@@ -73,16 +74,31 @@ def _run(options: argparse.Namespace) -> dict[str, Any]:
         "duty": None if judged.duty is None else round(judged.duty, 3),
         "starts": len(judged.starts),
         "cut_outs_hours": [round(at / 3600, 2) for at in judged.stops],
-        "defrosts": [
-            {"hours": round(each.start / 3600, 2), "minutes": round(each.minutes, 1)}
-            for each in judged.defrosts
-        ],
+        "defrosts": [_defrost(each) for each in defrosts_of(judged)],
         "cycles": {
             room.place: [
                 {"hours": round(turn.at / 3600, 2), "celsius": round(turn.celsius, 2), "top": turn.top}
                 for turn in judged.turns(room.place)
             ]
             for room in plant.compartments
+        },
+    }
+
+
+def _defrost(one: DefrostSeen) -> dict[str, Any]:
+    """A defrost, in figures."""
+    return {
+        "hours": round(one.hours, 2),
+        "minutes": round(one.minutes, 1),
+        "ended_by": "time" if one.by_time else "temperature",
+        "wh": round(one.wh, 1),
+        "drips_minutes": None if one.drips is None else round(one.drips, 1),
+        "back": {
+            each.place: {
+                "warmest": round(each.warmest, 1),
+                "minutes": None if each.minutes is None else round(each.minutes),
+            }
+            for each in one.back
         },
     }
 

@@ -203,6 +203,20 @@ def _supplies(sheet: Sheet, names: Names) -> Iterator[Problem]:
         met.add(supply.board)
 
 
+def _thermal(sheet: Sheet, names: Names) -> Iterator[Problem]:
+    """Levels of compartments the unit has, each once; of a bulb where it has a thermostat."""
+    seen = set[str]()
+    rooms = {room.id for room in sheet.compartments}
+    for index, each in enumerate(sheet.thermal.levels if sheet.thermal else ()):
+        here = f"thermal.levels[{index}].place"
+        if each.place and each.place not in rooms:
+            known = ", ".join(sorted(rooms))
+            yield Problem(here, f"there is no compartment “{each.place}”; there are {known}")
+        if each.place in seen:
+            yield Problem(here, f"levels of “{each.place or 'the bulb'}” stand twice")
+        seen.add(each.place)
+
+
 def _waves(sheet: Sheet, names: Names) -> Iterator[Problem]:
     first = ""
     for index, board in enumerate(sheet.boards):
@@ -242,6 +256,7 @@ CHECKS: tuple[Callable[[Sheet, Names], Iterator[Problem]], ...] = (
     _sensors,
     _boards,
     _supplies,
+    _thermal,
     _waves,
     _codes,
 )

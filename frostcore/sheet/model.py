@@ -15,6 +15,7 @@ from frostcore.curves.model import BetaCurve, Curve, SteinhartHartCurve, TableCu
 from frostcore.curves.verdict import DEFAULT_TOLERANCE, Limits, Role
 from frostcore.document import digest, write
 from frostcore.sheet.electrical import Board, Connector, Pin, Run
+from frostcore.sheet.heat import ThermalStated
 from frostcore.sheet.origin import USUAL, Mark, Source, source_at
 from frostcore.sheet.supply import BoardSupply
 from frostcore.sheet.wiring import Wiring, wire_up
@@ -520,6 +521,7 @@ class Sheet:
     settings: tuple[ServiceSetting, ...] = ()
     supplies: tuple[BoardSupply, ...] = ()
     stated_readings: tuple[StatedReading, ...] = ()
+    thermal: ThermalStated | None = None
     papers: str = ""
     about: str = ""
     revision_note: str = ""

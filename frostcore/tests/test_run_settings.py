@@ -13,6 +13,7 @@ from frostcore.errors import FrostError
 from frostcore.tests.test_door_circuit import TB, answer
 from frostcore.tests.test_thermal_runs import COILS, ROOMS, SINGLE, run_of, text_of
 from frostcore.thermal.control import DAY, HOUR, Act, openings
+from frostcore.thermal.defrosts import defrosts_of
 from frostcore.thermal.faults import Broken, broken
 from frostcore.thermal.figures import figures, sound, stretches
 from frostcore.thermal.forecast import ensemble, forecast
@@ -193,6 +194,46 @@ class Forced(TestCase):
         self.assertEqual((early.stands, round(early.until, 1)), ("running", 6.3))
         blind = self.of(leave=("plug", "coil:evaporator"), end=8.0)
         self.assertEqual(blind.stands, "cannot_tell")
+
+
+class Defrosts(TestCase):
+    """Each defrost, against what the simulation did."""
+
+    def test_when_how_long_ended_by_what_and_when_it_was_back(self):
+        run = run_of(days=3)
+        seen = defrosts_of(Judged(SINGLE, logged(run).as_log(since=DAY)))
+        begun = run.when("defrost")
+        begun = begun[begun > DAY]
+        self.assertEqual(len(seen), len(begun))
+        ends, cools = run.when("defrost ends"), run.when("cools again")
+        for one, at in zip(seen, begun, strict=True):
+            end = ends[ends > at][0]
+            self.assertAlmostEqual(one.hours, (at - DAY) / HOUR, delta=0.03)
+            self.assertAlmostEqual(one.minutes, (end - at) / 60, delta=1.1)
+            self.assertAlmostEqual(one.wh, 200.0 * one.minutes / 60, delta=12)
+            self.assertAlmostEqual(one.drips, (cools[cools > end][0] - end) / 60, delta=1.1)
+            self.assertFalse(one.by_time)
+            backs = {each.place: each for each in one.back}
+            freezer = run.of("hung:freezer")
+            first = int(at // 60)
+            self.assertAlmostEqual(backs["freezer"].warmest, freezer[first : first + 260].max(), delta=0.3)
+            self.assertTrue(0 <= backs["freezer"].minutes < 120)
+
+    def test_one_that_its_time_ends_and_one_without_watts(self):
+        plant = replace(SINGLE, defrost=replace(SINGLE.defrost, ends=60.0))
+        run = simulate(plant, 2.0, acts=openings(plant, 2.0))
+        self.assertTrue(
+            all(each.by_time for each in defrosts_of(Judged(SINGLE, logged(run).as_log(since=DAY))))
+        )
+        self.assertEqual(defrosts_of(Judged(SINGLE, log_of(days=2, leave=("plug",)))), ())
+
+    def test_what_a_gap_hides_of_the_way_back_is_not_told(self):
+        log = log_of(days=2)
+        one = defrosts_of(Judged(SINGLE, log))[0]
+        end = one.hours * HOUR + one.minutes * 60
+        left = (log.seconds < end + 60) | (log.seconds > end + 3 * HOUR)
+        gone = Log(log.begins, log.seconds[left], log.columns, log.values[:, left])
+        self.assertIsNone(defrosts_of(Judged(SINGLE, gone))[0].drips)
 
 
 class Thaws(TestCase):

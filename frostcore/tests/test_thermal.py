@@ -10,11 +10,13 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from frostcore.faults.known import faults
+from frostcore.sheet.checks import problems_of
+from frostcore.sheet.heat import DefrostStated, LevelsStated, ThermalStated
 from frostcore.tests.demo_sheets import SHEETS, demo_sheet
 from frostcore.thermal.control import DAY, HOUR, Act, Control, openings
 from frostcore.thermal.faults import SOUND, Broken, broken, broken_by
 from frostcore.thermal.map import BREAKS, CompressorMap
-from frostcore.thermal.of_sheet import kind_of, thermal_of
+from frostcore.thermal.of_sheet import kind_of, stated_of, thermal_of
 from frostcore.thermal.plant import Compartment, Evaporator, Loop, Module, Thermal
 from frostcore.thermal.simulate import Plant, _Run, simulate
 from frostcore.thermal.step import Stepping, first_below
@@ -279,6 +281,48 @@ class Faults(TestCase):
         )
         loop = thermal_of(replace(fennick, components=parts)).loops[0]
         self.assertEqual((loop.cut_out, loop.cut_in), (-20.0, -11.0))
+
+    def test_what_a_sheet_states_of_levels_and_defrost_is_its_plants(self):
+        pellworth = demo_sheet("Pellworth PW-27")
+        plant = thermal_of(pellworth)
+        levels = {loop.senses: (loop.cut_in, loop.cut_out) for loop in plant.loops}
+        self.assertEqual(levels["sensor:freezer"], (-16.0, -20.0))
+        self.assertEqual((plant.defrost.hours, plant.defrost.ends, plant.defrost.most), (10, 9, 30))
+        self.assertEqual(plant.base_watts, 4)
+        self.assertIn("the levels its control keeps", stated_of(pellworth))
+        self.assertIn("its set-points", stated_of(self.sheet))
+        bulb = ThermalStated((LevelsStated(-14.0, -25.0),))
+        loop = thermal_of(replace(demo_sheet("Fennick FK-18"), thermal=bulb)).loops[0]
+        self.assertEqual((loop.cut_in, loop.cut_out), (-14.0, -25.0))
+
+    def test_a_defrost_by_the_clock_comes_however_little_it_runs(self):
+        """A cool room: by hours run one would be due in days, by the clock each six hours."""
+        by_clock = ThermalStated(defrost=DefrostStated(6.0, "clock"))
+        plant = thermal_of(replace(self.sheet, thermal=by_clock)).changed(room=12.0)
+        at = simulate(plant, 1.0).when("defrost") / 3600
+        self.assertEqual(len(at), 3)
+        self.assertTrue(np.all(np.abs(np.diff(at) - 6.0) < 1.0))
+        by_run = thermal_of(replace(self.sheet, thermal=ThermalStated(defrost=DefrostStated(6.0))))
+        self.assertLess(len(simulate(by_run.changed(room=12.0), 1.0).when("defrost")), 3)
+
+    def test_levels_and_defrosts_that_are_none_are_refused(self):
+        for wrong in (
+            lambda: LevelsStated(-20.0, -16.0),
+            lambda: LevelsStated(90.0, -16.0),
+            lambda: DefrostStated(0.0),
+            lambda: DefrostStated(8.0, ends_celsius=-5.0),
+            lambda: DefrostStated(8.0, most_minutes=1000.0),
+            lambda: ThermalStated(board_watts=1000.0),
+        ):
+            with self.assertRaises(ValueError):
+                wrong()
+        stated = ThermalStated(
+            (LevelsStated(-16.0, -20.0, "cellar"), LevelsStated(5.0, 3.0), LevelsStated(6.0, 3.0))
+        )
+        problems, _ = problems_of(replace(self.sheet, thermal=stated))
+        told = [f"{each}" for each in problems]
+        self.assertTrue(any("there is no compartment “cellar”" in each for each in told), told)
+        self.assertTrue(any("stand twice" in each for each in told), told)
 
     def test_a_sound_fault_changes_nothing_bit_for_bit(self):
         by = broken_by(self.sheet, self.plant, [self.known["plug:earth_open"]])[0]

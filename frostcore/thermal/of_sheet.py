@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from frostcore.sheet.heat import LevelsStated, ThermalStated
 from frostcore.sheet.model import Component, ComponentKind, Sheet
 from frostcore.thermal.plant import Compartment, Condenser, Defrost, Evaporator, Loop, Thermal
 from frostcore.thermal.usual import USUAL
@@ -28,6 +29,7 @@ def thermal_of(sheet: Sheet) -> Thermal:
     """A unit's plant. Places and parts it has under a usual name are the sheet's; a fan or a damper it does
     not have is not there; cut-in and cut-out lie about the sheet's set-points as they usually do."""
     plant = USUAL[kind_of(sheet)]()
+    stated = sheet.thermal or ThermalStated()
     parts = {part.id: part for part in sheet.components}
     places = _places(sheet, plant)
     faces = tuple(_face(each, parts, places) for each in plant.evaporators)
@@ -50,6 +52,7 @@ def thermal_of(sheet: Sheet) -> Thermal:
         compressor=compressor,
         defrost=_defrost(sheet, plant.defrost, timed=plant.kind == "mechanical"),
         loops=loops,
+        base_watts=plant.base_watts if stated.board_watts is None else stated.board_watts,
         modules=tuple(
             replace(each, fan=each.fan if each.fan in parts else "")
             for each in plant.modules
@@ -102,6 +105,13 @@ def _loop(sheet: Sheet, loop: Loop, places: dict[str, str]) -> Loop:
     if node != "sensor":
         return loop
     place = places[name]
+    if stated := _stated(sheet, place):
+        return replace(
+            loop,
+            senses=f"sensor:{place}",
+            cut_in=stated.cut_in_celsius,
+            cut_out=stated.cut_out_celsius,
+        )
     about = (loop.cut_in + loop.cut_out) / 2
     settings = [
         sensor.set_point_celsius
@@ -113,7 +123,11 @@ def _loop(sheet: Sheet, loop: Loop, places: dict[str, str]) -> Loop:
 
 
 def _by_thermostat(sheet: Sheet, loop: Loop) -> Loop:
-    """A bulb's loop with what the sheet says its thermostat opens and closes at."""
+    """A bulb's loop with the levels the sheet states, else with what it says its thermostat opens and closes
+    at."""
+    stated = _stated(sheet, "")
+    if stated:
+        return replace(loop, cut_in=stated.cut_in_celsius, cut_out=stated.cut_out_celsius)
     rating = next((part.nominal for part in sheet.components if part.kind is K.THERMOSTAT), None)
     if rating is None or rating.opens_celsius is None:
         return loop
@@ -123,10 +137,45 @@ def _by_thermostat(sheet: Sheet, loop: Loop) -> Loop:
     return replace(loop, cut_out=rating.opens_celsius, cut_in=closes)
 
 
+def _stated(sheet: Sheet, place: str) -> LevelsStated | None:
+    """The levels a sheet states of a compartment's air, or of its thermostat's bulb."""
+    levels = sheet.thermal.levels if sheet.thermal else ()
+    return next((each for each in levels if each.place == place), None)
+
+
 def _defrost(sheet: Sheet, defrost: Defrost, *, timed: bool) -> Defrost:
-    """Where a timer defrosts, the bimetal beside the heater ends it, at what the sheet says it opens at."""
+    """A defrost as the sheet states it. Where a timer defrosts, the bimetal beside the heater ends it, at
+    what the sheet says it opens at."""
     opens = next((part.nominal.opens_celsius for part in sheet.components if part.kind is K.BIMETAL), None)
-    return replace(defrost, ends=opens) if timed and opens is not None else defrost
+    found = replace(defrost, ends=opens) if timed and opens is not None else defrost
+    stated = sheet.thermal and sheet.thermal.defrost
+    if not stated or found.kind == "none":
+        return found
+    return replace(
+        found,
+        kind="run_hours" if stated.counts == "running" else "timer",
+        hours=stated.hours,
+        ends=found.ends if stated.ends_celsius is None else stated.ends_celsius,
+        most=found.most if stated.most_minutes is None else stated.most_minutes,
+        drips=found.drips if stated.drips_minutes is None else stated.drips_minutes,
+    )
+
+
+def stated_of(sheet: Sheet) -> tuple[str, ...]:
+    """What of a unit's plant its sheet states, in words; all else is usual of such a unit."""
+    found = []
+    ratings = [part.nominal for part in sheet.components if part.kind is K.THERMOSTAT]
+    if any(_stated(sheet, room.id) for room in sheet.compartments) or _stated(sheet, ""):
+        found.append("the levels its control keeps")
+    elif any(sensor.set_point_celsius is not None for sensor in sheet.sensors):
+        found.append("its set-points")
+    elif any(rating.opens_celsius is not None for rating in ratings):
+        found.append("its thermostat’s levels")
+    if sheet.thermal and sheet.thermal.defrost:
+        found.append("its defrost")
+    if any(part.kind is K.HEATER and part.nominal.watts for part in sheet.components):
+        found.append("its heater’s watts")
+    return tuple(found)
 
 
 def felt(sheet: Sheet, part: Component) -> tuple[str, ...]:

@@ -17,14 +17,16 @@ from django.views.decorators.http import require_http_methods, require_safe
 
 from frostcore.diagnosis.of_run import proofs_of, worth
 from frostcore.errors import FrostError
-from frostcore.sentence import in_sentence
+from frostcore.sentence import in_sentence, joined
 from frostcore.tape.ran import RunLogged
 from frostcore.tape.ran_words import runs_of
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
+from frostcore.thermal.defrosts import defrosts_of
 from frostcore.thermal.figures import Figures, Stretch, figures, stretches
 from frostcore.thermal.food import RULES, Spoilt, spoilt
 from frostcore.thermal.forecast import SAID_NEVER, Forecast
+from frostcore.thermal.of_sheet import stated_of
 from frostcore.thermal.picture import RunPicture, run_picture
 from frostcore.thermal.verdicts import Judged, Verdict
 from frostline.accounts.access import signed_in
@@ -151,6 +153,9 @@ def told(standing: Standing, judged: Judged) -> dict[str, Any]:
         "food": [(names.get(each.place, each.place), each) for each in _food(standing, judged)],
         "food_rules": RULES,
         "falling": judged.falling,
+        "defrosts": defrosts_of(judged),
+        "names": names,
+        "stated": joined(stated_of(standing.sheet)),
     }
 
 
