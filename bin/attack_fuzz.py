@@ -253,8 +253,8 @@ OPTIONS: dict[str, tuple[str, ...]] = {
     "ladder": ("--sheet", "--board", "--kind", "--mains", "--at", "--at", "--fault"),
     "substitute": ("--part", "--stock"),
     "thermal": ("--sheet", "--fault", "--days", "--room", "--every", "--setting", "--begins"),
-    "run": ("--sheet", "--log", "--column", "--room"),
-    "calibrate": ("--target", "--turn", "--turn", "--slope", "--doubt"),
+    "run": ("--sheet", "--log", "--column", "--room", "--settings"),
+    "calibrate": ("--target", "--turn", "--turn", "--slope", "--doubt", "--cut-in", "--of"),
 }
 LIKELY = {
     "--point": ("5k@25C", "OL@0C", "24k@0C"), "--mode": ("normal", "defrost", "off_cold"),
