@@ -12,10 +12,11 @@ from hypothesis import strategies as st
 from frostcore.errors import FrostError
 from frostcore.tests.test_door_circuit import TB, answer
 from frostcore.tests.test_thermal_runs import COILS, ROOMS, SINGLE, run_of, text_of
+from frostcore.thermal.calibration import calibrate
 from frostcore.thermal.control import DAY, HOUR, Act, openings
 from frostcore.thermal.defrosts import defrosts_of
 from frostcore.thermal.faults import Broken, broken
-from frostcore.thermal.figures import figures, sound, stretches
+from frostcore.thermal.figures import acts_of, figures, sound, stretches
 from frostcore.thermal.forecast import ensemble, forecast
 from frostcore.thermal.log import Log, read_log
 from frostcore.thermal.logged import logged
@@ -296,6 +297,39 @@ class Together(TestCase):
         self.assertEqual(told(judged)["holds", "freezer"].stands, "yes")
         self.assertIn("what cools them both does so", judged.apart)
         self.assertEqual(Judged(SINGLE, log_of(days=2)).apart, "")
+
+
+class ByTurns(TestCase):
+    """A run on which a screw was turned is a calibration."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.log = log_of([Act(2 * DAY, "shift", by=-2.0), Act(3 * DAY, "shift", by=-1.0)], days=4)
+
+    def acts(self, *settings):
+        return acts_of(Judged(SINGLE, self.log, settings))
+
+    def test_its_stretches_are_acts_and_tell_what_a_turn_does(self):
+        """Half a turn is 2 K colder and another quarter 1 K: 4 K a turn."""
+        acts = self.acts(Setting(24 * HOUR, "range", "0.5 turn"), Setting(48 * HOUR, "range", "+0,75"))
+        self.assertEqual([act.turns for act in acts], [0.0, 0.5, 0.75])
+        self.assertTrue(all(len(act.cut_outs) > 10 and len(act.cut_ins) > 10 for act in acts))
+        found = calibrate(acts, -24.0)
+        self.assertAlmostEqual(found.slope, -4.0, delta=0.6)
+        self.assertAlmostEqual(found.now, -23.0, delta=0.6)
+
+    def test_other_screws_and_the_bulb_are_kept_apart(self):
+        acts = self.acts(
+            Setting(24 * HOUR, "differential", "-0.5"), Setting(48 * HOUR, "bulb", "a palm lower")
+        )
+        self.assertEqual(
+            [(act.turns, act.differential, act.bulb) for act in acts], [(0, 0, 0), (0, -0.5, 0), (0, -0.5, 1)]
+        )
+
+    def test_nothing_turned_or_no_telling_how_far_is_none(self):
+        self.assertEqual(self.acts(), ())
+        self.assertEqual(self.acts(Setting(24 * HOUR, "defrost")), ())
+        self.assertEqual(self.acts(Setting(24 * HOUR, "range", "a little")), ())
 
 
 class Beside(TestCase):

@@ -1,11 +1,13 @@
 """A run in figures: of each stretch between two settings, of a run before a repair and after it, of what a
 sound unit of the sheet does in that room."""
 
+import re
 from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
 
+from frostcore.thermal.calibration import TurnAct
 from frostcore.thermal.control import DAY, openings
 from frostcore.thermal.cycles import FEWEST, grid
 from frostcore.thermal.logged import logged
@@ -20,6 +22,9 @@ LEAST_HOURS = 1.0
 """Of a shorter stretch there are no cycles to speak of."""
 
 SOUND_DAYS = 3.0
+
+TURNED = frozenset({"range", "differential", "knob", "offset"})
+"""Settings that a calibration is made of."""
 
 
 @dataclass(frozen=True)
@@ -125,6 +130,34 @@ def stretches(judged: Judged) -> tuple[Stretch, ...]:
         start, end = (float(piece.log.seconds[at]) / 3600.0 for at in (0, -1))
         setting = judged.moves[number - 1] if number else None
         found.append(Stretch(start, end, setting, figures(piece), held))
+    return tuple(found)
+
+
+_STANDS = re.compile(r"[-+−]?\d+(?:[.,]\d+)?")
+
+
+def acts_of(judged: Judged) -> tuple[TurnAct, ...]:
+    """A run's stretches as acts of a calibration: where screw or dial stood in each (the number it was said to
+    stand at, 0 before), and the cut-outs and cut-ins the main compartment's air showed. Nothing where nothing
+    was turned, or where it is not said how far."""
+    if judged.main is None or not any(each.what in TURNED for each in judged.moves):
+        return ()
+    found, turns, differential, bulb = list[TurnAct](), 0.0, 0.0, 0
+    for number in range(len(judged.moves) + 1):
+        setting = judged.moves[number - 1] if number else None
+        if setting and setting.what in TURNED:
+            stands = _STANDS.search(setting.to)
+            if stands is None:
+                return ()
+            to = float(stands[0].replace("−", "-").replace(",", "."))
+            turns, differential = (turns, to) if setting.what == "differential" else (to, differential)
+        elif setting and setting.what == "bulb":
+            bulb += 1
+        shown = judged.piece(number).turns(judged.main[1])
+        outs = tuple(turn.celsius for turn in shown if not turn.top)
+        if outs:
+            ins = tuple(turn.celsius for turn in shown if turn.top)
+            found.append(TurnAct(turns, outs, ins, differential, bulb))
     return tuple(found)
 
 

@@ -13,6 +13,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils.http import urlencode
 from django.views.decorators.http import require_http_methods, require_safe
 
 from frostcore.diagnosis.of_run import proofs_of, worth
@@ -23,7 +24,7 @@ from frostcore.tape.ran_words import runs_of
 from frostcore.tape.stages import Stage
 from frostcore.tape.standing import Standing
 from frostcore.thermal.defrosts import defrosts_of
-from frostcore.thermal.figures import Figures, Stretch, figures, stretches
+from frostcore.thermal.figures import Figures, Stretch, acts_of, figures, stretches
 from frostcore.thermal.food import RULES, Spoilt, spoilt
 from frostcore.thermal.forecast import SAID_NEVER, Forecast
 from frostcore.thermal.of_sheet import stated_of
@@ -155,6 +156,7 @@ def told(standing: Standing, judged: Judged) -> dict[str, Any]:
         "falling": judged.falling,
         "defrosts": defrosts_of(judged),
         "names": names,
+        "by_turns": _by_turns(judged),
         "stated": joined(stated_of(standing.sheet)),
     }
 
@@ -286,6 +288,28 @@ def rows(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
     response = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = 'attachment; filename="run.csv"'
     return response
+
+
+MOST_ACTS, MOST_SEEN = 4, 8
+"""So many acts the thermostat's page has room for, and so many cut-outs of each."""
+
+
+def _by_turns(judged: Judged) -> str:
+    """The query of the thermostat's page with what the run's turns gave; nothing where nothing was turned."""
+    acts = acts_of(judged)[-MOST_ACTS:]
+    if not acts or judged.main is None:
+        return ""
+    query: dict[str, str] = {"target": f"{judged.main[0].cut_out:g}"}
+    for number, act in enumerate(acts):
+        query |= {
+            f"turns_{number}": f"{act.turns:g}",
+            f"seen_{number}": " ".join(f"{each:.1f}" for each in act.cut_outs[:MOST_SEEN]),
+            f"screw_{number}": f"{act.differential:g}",
+            f"ins_{number}": " ".join(f"{each:.1f}" for each in act.cut_ins[:MOST_SEEN]),
+        }
+        if number and act.bulb > acts[number - 1].bulb:
+            query[f"bulb_{number}"] = "on"
+    return urlencode(query)
 
 
 def _until(verdict: Verdict, judged: Judged) -> datetime | None:

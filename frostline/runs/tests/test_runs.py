@@ -1,5 +1,7 @@
 """Runs on a call: a file kept, shown as understood, counted, judged; nonsense told and nothing lost."""
 
+import html
+import re
 import uuid
 from datetime import timedelta
 from unittest.mock import patch
@@ -209,6 +211,15 @@ class Runs(fixtures.PageCase):
         self.assertNotContains(page, "12:00 h")
         self.assertEqual(runs_of(self.standing())[0].found["holds:freezer"], "yes")
         self.assertEqual(self.client.post(f"{address}unset/1/").status_code, 404)
+
+    def test_a_screw_turned_on_a_run_is_a_calibration(self):
+        address = self.counted(self.sound).url
+        self.assertEqual(self.client.get(address).context["by_turns"], "")
+        page = self.marked(address, "12 h", "range", "0.5", "")
+        link = re.search(r'href="([^"]*calibration[^"]*)"', page.content.decode())[1]
+        found = self.client.get(html.unescape(link))
+        self.assertContains(found, "One of it does")
+        self.assertEqual(found.context["found"].next_turn, 0.0)  # it is where it should be: nothing changed
 
     def test_a_setting_that_is_none_is_told_and_kept_as_typed(self):
         address = self.counted(self.sound).url
