@@ -319,12 +319,9 @@ class ByTurns(TestCase):
         self.assertAlmostEqual(found.now, -23.0, delta=0.6)
 
     def test_other_screws_and_the_bulb_are_kept_apart(self):
-        acts = self.acts(
-            Setting(24 * HOUR, "differential", "-0.5"), Setting(48 * HOUR, "bulb", "a palm lower")
-        )
-        self.assertEqual(
-            [(act.turns, act.differential, act.bulb) for act in acts], [(0, 0, 0), (0, -0.5, 0), (0, -0.5, 1)]
-        )
+        turned, moved = Setting(24 * HOUR, "differential", "-0.5"), Setting(48 * HOUR, "bulb", "a palm lower")
+        found = [(act.turns, act.differential, act.bulb) for act in self.acts(turned, moved)]
+        self.assertEqual(found, [(0, 0, 0), (0, -0.5, 0), (0, -0.5, 1)])
 
     def test_nothing_turned_or_no_telling_how_far_is_none(self):
         self.assertEqual(self.acts(), ())

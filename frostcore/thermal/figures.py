@@ -137,9 +137,9 @@ _STANDS = re.compile(r"[-+−]?\d+(?:[.,]\d+)?")
 
 
 def acts_of(judged: Judged) -> tuple[TurnAct, ...]:
-    """A run's stretches as acts of a calibration: where screw or dial stood in each (the number it was said to
-    stand at, 0 before), and the cut-outs and cut-ins the main compartment's air showed. Nothing where nothing
-    was turned, or where it is not said how far."""
+    """A run's stretches as acts of a calibration: where screw or dial stood in each (the number it was said
+    to stand at, 0 before), and the cut-outs and cut-ins the main compartment's air showed. Nothing where
+    nothing was turned, or where it is not said how far."""
     if judged.main is None or not any(each.what in TURNED for each in judged.moves):
         return ()
     found, turns, differential, bulb = list[TurnAct](), 0.0, 0.0, 0
