@@ -298,6 +298,12 @@ class Together(TestCase):
         self.assertIn("what cools them both does so", judged.apart)
         self.assertEqual(Judged(SINGLE, log_of(days=2)).apart, "")
 
+    def test_a_freezer_too_cold_that_never_stops_is_no_matter_of_what_parts_them(self):
+        log = log_of(by=Broken(runs_on=frozenset({"compressor"})), days=2)
+        judged = Judged(SINGLE, log)
+        self.assertEqual(told(judged)["holds", "fridge"].stands, "yes")
+        self.assertEqual(judged.apart, "")
+
 
 class ByTurns(TestCase):
     """A run on which a screw was turned is a calibration."""

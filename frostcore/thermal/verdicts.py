@@ -320,12 +320,14 @@ class Judged:
 
     @cached_property
     def apart(self) -> str:
-        """What it says that one compartment is as it should be and another is not; nothing where that is not
-        so, or where they share nothing."""
+        """What it says that the compartment the compressor is run for is as it should be and another is not;
+        nothing where that is not so, where it does not cut out, or where they share nothing."""
         holds = [each for each in self.verdicts if each.kind == "holds"]
         good = [each.of for each in holds if each.mark == "good"]
         bad = [each.of for each in holds if each.mark == "bad"]
-        if not good or not bad or len(self.plant.modules) > 1:
+        stops = all(each.mark != "bad" for each in self.verdicts if each.kind == "cuts_out")
+        main = self.last.main
+        if not bad or not stops or main is None or main[1] not in good or self.plant.modules:
             return ""
         return (
             "One compartment keeps its setting and another does not: what cools them both does so. Look at"
