@@ -275,6 +275,39 @@ def pulldowns(count: int = 40) -> None:
                 line("  “never” of sound runs", f"{never / asked:.0%}", "1%", reached=never <= 0.01 * asked)
 
 
+def asked_how_full(count: int = 20, kinds: tuple[str, ...] = tuple(USUAL)) -> None:
+    """The same where somebody said how full the unit is: empty, half, full."""
+    for kind in kinds:
+        plant, chance = USUAL[kind](), np.random.default_rng(98)
+        first = {room.place: plant.room for room in plant.compartments}
+        tried: dict[str, list[tuple[bool, bool]]] = {room.place: [] for room in plant.compartments}
+        for full in ("empty", "half", "full"):
+            members = ensemble(plant, first, members=160, faulty=40, full=full)
+            for _ in range(count):
+                run = simulate(another(plant, chance, full), HOURS / 24)
+                for place, results in tried.items():
+                    share = 0.5 if place == "fridge" else AT[kind]
+                    at = np.flatnonzero(run.of(f"hung:{place}") <= targets(plant)[place])
+                    if len(at) and share * at[0] >= SOONEST:
+                        when = float(at[0])
+                        told_of = forecast(members, air_until(run, share * when), place)
+                        if told_of is not None and not told_of.there:
+                            near = abs(told_of.median - when) <= 0.15 * when
+                            results.append((near, told_of.low <= when <= told_of.high))
+        for place, results in tried.items():
+            if not results:
+                continue
+            near, held = (sum(each[n] for each in results) / len(results) for n in (0, 1))
+            goal = WITHIN.get(place, 0.75) if kind not in {"wine_cooler", "thermoelectric"} else 0.75
+            line(
+                f"{kind}, {place}, asked how full: in 15 %",
+                f"{near:.0%}",
+                f"{goal:.0%}",
+                reached=near >= goal,
+            )
+            line("  four in five held", f"{held:.0%}", "74 to 88%", reached=0.74 <= held <= 0.88)
+
+
 def air_until(run: Simulated, minutes: float) -> Log:
     """A run's compartments as logged so far."""
     return of_air(logged(run).as_log(until=minutes * 60))
@@ -341,6 +374,7 @@ def thermal(units: int) -> int:
     verdicts(units)
     page()
     pulldowns()
+    asked_how_full()
     calibrations()
     two_screws()
     return 0

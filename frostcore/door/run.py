@@ -11,7 +11,7 @@ from frostcore.quantity import Dimension
 from frostcore.thermal.defrosts import DefrostSeen, defrosts_of
 from frostcore.thermal.figures import Stretch, stretches
 from frostcore.thermal.food import spoilt
-from frostcore.thermal.forecast import ensemble, forecast
+from frostcore.thermal.forecast import FULL, ensemble, forecast
 from frostcore.thermal.log import Log, read_log
 from frostcore.thermal.of_sheet import thermal_of
 from frostcore.thermal.setting import setting_of
@@ -31,6 +31,7 @@ def add_commands(commands: Any) -> None:
         "--settings", nargs="+", default=[], metavar="WHEN=WHAT",
         help="what was set on the way: 3.5h=defrost, 6h=knob:4, 12h=knob:-22C@freezer, 30h=plug_out",
     )  # fmt: skip
+    one.add_argument("--full", default="", choices=list(FULL), help="how full it is, where that is known")
     one.add_argument("--room", default="25C", metavar="25C", help="how warm the room is")
     one.add_argument(
         "--forecast", type=int, default=0, metavar="MEMBERS",
@@ -69,7 +70,7 @@ def _run(options: argparse.Namespace) -> dict[str, Any]:
             }
             for each in judged.verdicts
         ],
-        "forecast": _forecasts(judged, options.forecast),
+        "forecast": _forecasts(judged, options.forecast, options.full),
         "stretches": [_stretch(each) for each in stretches(judged)],
         "duty": None if judged.duty is None else round(judged.duty, 3),
         "starts": len(judged.starts),
@@ -129,7 +130,7 @@ def _stretch(one: Stretch) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _forecasts(judged: Judged, members: int) -> list[dict[str, Any]]:
+def _forecasts(judged: Judged, members: int, full: str) -> list[dict[str, Any]]:
     """When what has a thermometer and is not at its setting yet will be."""
     if members <= 0:
         return []
@@ -139,7 +140,7 @@ def _forecasts(judged: Judged, members: int) -> list[dict[str, Any]]:
     if not waits:
         return []
     now = judged.last
-    every = ensemble(now.plant, now.first, members=members, faulty=members // 4)
+    every = ensemble(now.plant, now.first, members=members, faulty=members // 4, full=full)
     found = (forecast(every, now.log, place) for place in waits)
     return [
         {

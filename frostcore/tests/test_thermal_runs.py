@@ -15,7 +15,7 @@ from frostcore.thermal.control import DAY, Act, openings
 from frostcore.thermal.cycles import Levels, spells, turns
 from frostcore.thermal.faults import Broken, broken
 from frostcore.thermal.food import spoilt
-from frostcore.thermal.forecast import SAID_NEVER, ensemble, forecast, varied
+from frostcore.thermal.forecast import FULL, SAID_NEVER, ensemble, forecast, varied
 from frostcore.thermal.log import read_log
 from frostcore.thermal.logged import logged
 from frostcore.thermal.picture import run_picture
@@ -290,6 +290,18 @@ class Forecasts(TestCase):
         narrow, when = self.seen(SINGLE, 0.8)
         self.assertLess(narrow.high - narrow.low, wide.high - wide.low)
         self.assertAlmostEqual(narrow.median, when, delta=0.08 * when)
+
+    def test_one_said_to_be_full_is_foretold_later_than_one_said_to_be_empty(self):
+        """And each with less doubt than where nobody said."""
+        first = {"fridge": 25.0, "freezer": 25.0}
+        log = logged(simulate(SINGLE, 0.2)).as_log(until=45 * 60.0)
+        found = {
+            full: forecast(ensemble(SINGLE, first, members=60, faulty=10, full=full), log, "freezer")
+            for full in FULL
+        }
+        self.assertLess(found["empty"].median, found["full"].median)
+        wide = {full: each.high - each.low for full, each in found.items()}
+        self.assertLess(wide["half"], wide[""])
 
     def test_one_without_charge_will_never(self):
         real = broken(SINGLE, Broken(changes=("charge_lost",)))

@@ -37,6 +37,14 @@ SAID_NEVER = 0.9
 TAIL = 0.1
 """Of an interval that holds four in five."""
 
+FULL: dict[str, tuple[float, float]] = {
+    "": (0.4, 2.2),
+    "empty": (0.4, 0.7),
+    "half": (0.7, 1.25),
+    "full": (1.25, 2.2),
+}
+"""How much its compartments may hold, as a share of the usual: not known, or as one sees at a look."""
+
 NEVER_CLASSES = (
     Broken(changes=("charge_lost",)),
     Broken(changes=("charge_short", "weak")),
@@ -108,9 +116,10 @@ def _clock(minutes: float) -> str:
     return f"{hours} h {rest:02d} min" if hours else f"{rest} min"
 
 
-def varied(plant: Thermal, chance: np.random.Generator) -> Thermal:
+def varied(plant: Thermal, chance: np.random.Generator, full: str = "") -> Thermal:
     """Another unit of the type: its contents, walls, seals, compressor, condenser and thermometers as they
-    may be."""
+    may be; as ``full`` as is known (:data:`FULL`)."""
+    least, most = np.log(FULL[full])
 
     def about(share: float) -> float:
         return float(np.exp(chance.normal(0.0, share)))
@@ -118,7 +127,7 @@ def varied(plant: Thermal, chance: np.random.Generator) -> Thermal:
     rooms = tuple(
         replace(
             room,
-            contents=room.contents * float(np.exp(chance.uniform(np.log(0.4), np.log(2.2)))),
+            contents=room.contents * float(np.exp(chance.uniform(least, most))),
             wall=room.wall * about(0.1),
             wall_room=room.wall_room * about(0.08),
             seal=room.seal * about(0.2),
@@ -158,9 +167,16 @@ def beginning(plant: Thermal, first: dict[str, float]) -> dict[str, float]:
 
 
 def ensemble(
-    plant: Thermal, first: dict[str, float], *, members: int = MEMBERS, faulty: int = FAULTY, seed: int = 1
+    plant: Thermal,
+    first: dict[str, float],
+    *,
+    members: int = MEMBERS,
+    faulty: int = FAULTY,
+    seed: int = 1,
+    full: str = "",
 ) -> Ensemble:
-    """Simulations of a unit from where it began (``first`` readings by compartment)."""
+    """Simulations of a unit from where it began (``first`` readings by compartment), as full as is known
+    (:data:`FULL`)."""
     chance = np.random.default_rng(seed)
     places = tuple(room.place for room in plant.compartments)
     channels = (
@@ -170,7 +186,7 @@ def ensemble(
     wanted = targets(plant)
     seen, reached = [], []
     for number in range(members + faulty):
-        one = varied(plant, chance)
+        one = varied(plant, chance, full)
         if number >= members:
             one = broken(one, NEVER_CLASSES[number % len(NEVER_CLASSES)])
         run = simulate(Plant(one), HOURS / 24.0, start=beginning(one, first) or None)

@@ -20,9 +20,9 @@ MEMBERS, FAULTY = 160, 40
 class _Asked:
     """A plant and where it began, as a key: a plant holds what has no hash."""
 
-    def __init__(self, plant: Thermal, first: dict[str, float]) -> None:
-        self.plant, self.first = plant, first
-        self._text = repr((plant, sorted(first.items())))
+    def __init__(self, plant: Thermal, first: dict[str, float], full: str = "") -> None:
+        self.plant, self.first, self.full = plant, first, full
+        self._text = repr((plant, sorted(first.items()), full))
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, _Asked) and self._text == other._text
@@ -31,14 +31,14 @@ class _Asked:
         return hash(self._text)
 
 
-def forecasts(judged: Judged) -> tuple[Forecast, ...] | None:
-    """When each compartment with a thermometer will be at its setting; None while that is being worked out,
-    nothing where all are there."""
+def forecasts(judged: Judged, full: str = "") -> tuple[Forecast, ...] | None:
+    """When each compartment with a thermometer will be at its setting, the unit as full as is known; None
+    while that is being worked out, nothing where all are there."""
     waits, now = judged.falling, judged.last
     if not waits:
         return ()
     members = _ensembles.get(
-        _Asked(now.plant, {place: round(celsius) for place, celsius in now.first.items()})
+        _Asked(now.plant, {place: round(celsius) for place, celsius in now.first.items()}, full)
     )
     if members is None:
         return None
@@ -87,7 +87,7 @@ _classes = WorkedOut(_all_classes, in_background, before="No run", sorry="This u
 
 
 def _work_out(asked: _Asked) -> Ensemble:
-    return ensemble(asked.plant, asked.first, members=MEMBERS, faulty=FAULTY)
+    return ensemble(asked.plant, asked.first, members=MEMBERS, faulty=FAULTY, full=asked.full)
 
 
 _ensembles = WorkedOut(

@@ -33,11 +33,15 @@ class FileForm(FrostForm):
         return data
 
 
+HOW_FULL = (("", "not known"), ("empty", "nearly empty"), ("half", "about half full"), ("full", "full"))
+
+
 class ColumnsForm(FrostForm):
-    """What each column is of, and how warm the room was."""
+    """What each column is of, how warm the room was, how full the unit."""
 
     slip_id = forms.UUIDField(widget=forms.HiddenInput)
     room = QuantityField(Dimension.TEMPERATURE, label="Room", required=False)
+    full = forms.ChoiceField(label="How full it is", choices=HOW_FULL, required=False)
 
     def __init__(self, *arguments: Any, log: Log, sheet: Sheet, **options: Any) -> None:
         super().__init__(*arguments, **options)
@@ -78,10 +82,11 @@ class ColumnsForm(FrostForm):
 
 
 class LiveForm(FrostForm):
-    """What a logger on the network reads, and how warm the room is."""
+    """What a logger on the network reads, how warm the room is, how full the unit."""
 
     places = forms.MultipleChoiceField(label="What it reads", widget=forms.CheckboxSelectMultiple)
     room = QuantityField(Dimension.TEMPERATURE, label="Room", required=False)
+    full = forms.ChoiceField(label="How full it is", choices=HOW_FULL, required=False)
 
     def __init__(self, *arguments: Any, sheet: Sheet, **options: Any) -> None:
         super().__init__(*arguments, **options)

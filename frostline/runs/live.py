@@ -6,7 +6,7 @@ import secrets
 import uuid
 from dataclasses import asdict
 from datetime import timedelta
-from typing import Any
+from typing import Any, Literal, cast
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
@@ -61,6 +61,7 @@ def begin(request: HttpRequest, pk: uuid.UUID) -> HttpResponse:
             call=call,
             places=form.cleaned_data["places"],
             room=None if room is None else {"typed": room.typed, "number": room.number},
+            full=form.cleaned_data["full"],
             token_hash=hash_of(token),
             expires_at=timezone.now() + timedelta(days=DAYS),
             begun_at=timezone.now(),
@@ -178,8 +179,9 @@ def _counted(request: HttpRequest, run: LiveRun) -> str:
     keep_attachment(run.call, uuid.uuid5(run.pk, "file"), content, about, signed_in(request))
     columns = {head_of(place): place for place in run.places}
     entry = RunLogged(
-        "run_logged", about.digest, about.name, columns, _room_of(run), settings=_settings_of(run)
-    )
+        "run_logged", about.digest, about.name, columns, _room_of(run), settings=_settings_of(run),
+        full=cast("Literal['', 'empty', 'half', 'full']", run.full),
+    )  # fmt: skip
     count(request, run.call, standing_of(run.call), entry, uuid.uuid5(run.pk, "run"))
     return about.digest
 
@@ -221,7 +223,7 @@ def _now(request: HttpRequest, run: LiveRun, standing: Standing) -> dict[str, An
         plant, room = thermal_of(standing.sheet), _room_of(run)
         plant = plant.changed(room=room.value) if room else plant
         judged = Judged(plant, log_in(text, standing.sheet), _settings_of(run))
-        found = forecasts(judged)
+        found = forecasts(judged, run.full)
         context |= told(standing, judged) | drawn(standing, judged, coming=found or ())
         names = {one.id: one.name for one in standing.sheet.compartments}
         context |= {

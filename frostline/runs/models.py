@@ -17,6 +17,7 @@ class LiveRun(models.Model):
     call = models.ForeignKey(Call, on_delete=models.PROTECT, related_name="live_runs")
     places = models.JSONField()
     room = models.JSONField(null=True)
+    full = models.CharField(max_length=8, blank=True)
     marked = models.JSONField(default=list)
     """What was set on its way."""
     token_hash = models.CharField(max_length=64)

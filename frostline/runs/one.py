@@ -182,7 +182,7 @@ def coming(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
     def with_fan(judged: Judged, found: tuple[Forecast, ...]) -> dict[str, Any]:
         return drawn(standing, judged, _beside(request, standing, digest), found)
 
-    return told_of(request, standing, lambda: judged_of(entry, standing.sheet), with_fan)
+    return told_of(request, standing, lambda: judged_of(entry, standing.sheet), with_fan, entry.full)
 
 
 def told_of(
@@ -190,6 +190,7 @@ def told_of(
     standing: Standing,
     judged: Callable[[], Judged],
     picture: Callable[[Judged, tuple[Forecast, ...]], dict[str, Any]] | None = None,
+    full: str = "",
 ) -> HttpResponse:
     """When a run's compartments will be at their settings, as a fragment; with its picture where it has
     one."""
@@ -197,7 +198,7 @@ def told_of(
     context: dict[str, Any] = {}
     try:
         of = judged()
-        found = forecasts(of)
+        found = forecasts(of, full)
         context = {"working": found is None}
         context["forecasts"] = foretold(of, found or (), names)
         if found and picture:

@@ -123,13 +123,15 @@ def columns(request: HttpRequest, pk: uuid.UUID, digest: str) -> HttpResponse:
         return render(request, "runs/columns.html", context | {"problem": str(error)}, status=422)
     posted = request.POST if request.method == "POST" else None
     classes_ahead(standing.sheet)
-    form = ColumnsForm(posted, log=log, sheet=standing.sheet, initial={"slip_id": uuid.uuid4()})
+    before = run_of(standing, digest)
+    initial = {"slip_id": uuid.uuid4(), "full": before.full if before else ""}
+    form = ColumnsForm(posted, log=log, sheet=standing.sheet, initial=initial)
     if posted is not None and form.is_valid():
-        before = run_of(standing, digest)
         settings = before.settings if before else ()
         run = RunLogged(
-            "run_logged", digest, kept.name, form.columns, form.cleaned_data["room"], settings=settings
-        )
+            "run_logged", digest, kept.name, form.columns, form.cleaned_data["room"],
+            settings=settings, full=form.cleaned_data["full"],
+        )  # fmt: skip
         try:
             count(request, call, standing, run, form.cleaned_data["slip_id"])
             return redirect("runs:run", call.pk, digest)

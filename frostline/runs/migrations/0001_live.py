@@ -27,6 +27,7 @@ class Migration(migrations.Migration):
                 ),
                 ("places", models.JSONField()),
                 ("room", models.JSONField(null=True)),
+                ("full", models.CharField(blank=True, max_length=8)),
                 ("marked", models.JSONField(default=list)),
                 ("token_hash", models.CharField(max_length=64)),
                 ("expires_at", models.DateTimeField()),

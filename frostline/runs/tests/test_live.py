@@ -114,6 +114,16 @@ class Live(LiveCase):
             reverse("runs:run", args=[self.call.pk, entry.digest]),
         )
 
+    def test_how_full_it_is_goes_with_it(self):
+        address = reverse("runs:live_begin", args=[self.call.pk])
+        self.page = self.client.post(address, {"places": ["plug"], "room": "", "full": "half"})
+        self.token = re.search(r'token = "([^"]+)"', html.unescape(self.page.content.decode()))[1]
+        run = LiveRun.objects.latest("begun_at")
+        begun = timezone.now().timestamp() - 600.0
+        self.post(run, [[begun + 60.0 * n, 95.0] for n in range(5)])
+        self.client.post(reverse("runs:live_end", args=[run.pk]))
+        self.assertEqual(runs_of(standing_of(self.call))[0].full, "half")
+
     def test_a_setting_without_a_moment_is_of_now(self):
         run = self.begun()
         self.post(run, self.rows(120))
