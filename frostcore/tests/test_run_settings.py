@@ -333,6 +333,7 @@ class ByTurns(TestCase):
         self.assertEqual(self.acts(), ())
         self.assertEqual(self.acts(Setting(24 * HOUR, "defrost")), ())
         self.assertEqual(self.acts(Setting(24 * HOUR, "range", "a little")), ())
+        self.assertEqual(self.acts(COLDER), ())
 
 
 class Beside(TestCase):

@@ -140,7 +140,9 @@ def acts_of(judged: Judged) -> tuple[TurnAct, ...]:
     """A run's stretches as acts of a calibration: where screw or dial stood in each (the number it was said
     to stand at, 0 before), and the cut-outs and cut-ins the main compartment's air showed. Nothing where
     nothing was turned, or where it is not said how far."""
-    if judged.main is None or not any(each.what in TURNED for each in judged.moves):
+    turned = [each for each in judged.moves if each.what in TURNED]
+    # Where a temperature was set the control turned, and nobody knows by how much.
+    if judged.main is None or not turned or any(each.celsius is not None for each in turned):
         return ()
     found, turns, differential, bulb = list[TurnAct](), 0.0, 0.0, 0
     for number in range(len(judged.moves) + 1):
