@@ -18,7 +18,7 @@ from frostcore.sentence import in_sentence
 from frostcore.sheet.model import Sheet
 from frostcore.tape.entries import Mended, Outcome, PartFitted
 from frostcore.tape.standing import Standing
-from frostcore.thermal.behaviour import WATCHED, classes_of, shown_by, shown_watched, tempered
+from frostcore.thermal.behaviour import WATCHED, classes_of, shown_watched, tempered
 from frostcore.thermal.faults import SOUND, Broken, broken_by
 from frostcore.thermal.of_sheet import thermal_of
 from frostcore.thermal.verdicts import TITLES
@@ -83,12 +83,10 @@ def worth(judgement: Judgement) -> tuple[Worth, ...]:
 
 def prepare(sheet: Sheet) -> None:
     """Simulate what :func:`worth` and :func:`proofs_of` need of a sheet, which takes some seconds, once."""
-    of = tuple({SOUND, *classes(sheet).values()})
-    shown = classes_of(sheet)
-    for each in of:
-        if each not in shown:
-            shown[each] = shown_by(thermal_of(sheet), each)
-    _shown(sheet, of)
+    watched = _shown(sheet, tuple({SOUND, *classes(sheet).values()}))
+    # With every thermometer hung and the watts on it is what a run is weighed by: simulated once for both.
+    for of, shown in watched.items():
+        classes_of(sheet).setdefault(of, shown["coil"])
 
 
 def _shown(sheet: Sheet, of: tuple[Broken, ...]) -> dict[Broken, dict[str, dict[str, str]]]:

@@ -8,7 +8,7 @@ from enum import StrEnum
 from frostcore.sentence import in_sentence
 from frostcore.tape.entries import Awaited, Outcome, PartFitted
 from frostcore.tape.rechecked import RecheckTold
-from frostcore.tape.rechecked_words import asked_of
+from frostcore.tape.rechecked_words import WHO, asked_of
 from frostcore.tape.standing import Standing
 
 
@@ -52,8 +52,7 @@ def _dues(standing: Standing) -> Iterator[Due]:
         yield Due(DueKind.RECHECK, day, "Recheck")
     asked = asked_of(standing)
     if asked:
-        who = "by the customer" if asked[1].by == "customer" else "by us"
-        yield Due(DueKind.RECHECK, date.fromisoformat(asked[1].day), f"Recheck {who}")
+        yield Due(DueKind.RECHECK, date.fromisoformat(asked[1].day), f"Recheck {WHO[asked[1].by]}")
     fitted: set[str] = set()
     for slip in reversed(slips):
         match slip.entry.body:

@@ -21,7 +21,7 @@ def run_words(standing: Standing, slip: Slip, body: RunLogged) -> SlipWords:
         if place != "-"
     ]
     room = f"room {body.room.text}" if body.room else ""
-    set_to = f"{in_sentence(joined([each.words for each in body.settings]))}" if body.settings else ""
+    set_to = in_sentence(joined([each.words for each in body.settings])) if body.settings else ""
     return SlipWords(
         "A run logged", body.name, detail=", ".join(each for each in (joined(of), room, set_to) if each)
     )

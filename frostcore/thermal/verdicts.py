@@ -196,7 +196,7 @@ class Judged:
 
     @cached_property
     def spells(self) -> tuple[Spell, ...]:
-        """What it did by its watts; nothing without them. While its plug was out it was out."""
+        """What it did by its watts; nothing without them."""
         if self.watts is None:
             return ()
         return spells(self.log.seconds, self.watts, self.levels, self.log.gaps)
